@@ -1,0 +1,71 @@
+package tolvin.core.key;
+
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.util.Base64;
+import java.util.HexFormat;
+import java.util.regex.Pattern;
+
+/**
+ * The SHA-256 fingerprint of a public key, by which a key is recognised everywhere: {@code SHA256:}
+ * and 43 characters of base64 without padding over the digest of the wire blob.
+ *
+ * @param value the whole text with its prefix
+ */
+public record Fingerprint(String value) implements Comparable<Fingerprint> {
+  private static final String PREFIX = "SHA256:";
+  private static final Pattern FORM = Pattern.compile("SHA256:[A-Za-z0-9+/]{43}");
+  private static final ThreadLocal<MessageDigest> SHA256 =
+      ThreadLocal.withInitial(() -> digest("SHA-256"));
+
+  /**
+   * @throws IllegalArgumentException if the text is not a SHA-256 fingerprint
+   */
+  public Fingerprint {
+    if (!FORM.matcher(value).matches()) {
+      throw new IllegalArgumentException(
+          "not a SHA-256 fingerprint (SHA256: and 43 characters of base64)");
+    }
+  }
+
+  /** Computes the fingerprint of a wire blob. */
+  public static Fingerprint of(byte[] blob) {
+    return new Fingerprint(text(blob));
+  }
+
+  /** The fingerprint's text, without the cost of checking what was just made. */
+  static String text(byte[] blob) {
+    byte[] digest = SHA256.get().digest(blob);
+    return PREFIX + Base64.getEncoder().withoutPadding().encodeToString(digest);
+  }
+
+  /**
+   * The MD5 notation of the same blob: {@code MD5:} and sixteen pairs of hex digits with colons.
+   */
+  public static String md5(byte[] blob) {
+    return "MD5:" + HexFormat.ofDelimiter(":").formatHex(digest("MD5").digest(blob));
+  }
+
+  /** The first characters behind the prefix, for lists where the whole does not fit. */
+  public String brief() {
+    return value.substring(0, PREFIX.length() + 12) + "…";
+  }
+
+  @Override
+  public int compareTo(Fingerprint other) {
+    return value.compareTo(other.value);
+  }
+
+  @Override
+  public String toString() {
+    return value;
+  }
+
+  private static MessageDigest digest(String name) {
+    try {
+      return MessageDigest.getInstance(name);
+    } catch (NoSuchAlgorithmException impossible) {
+      throw new IllegalStateException("every Java platform has " + name, impossible);
+    }
+  }
+}

@@ -1,0 +1,369 @@
+package tolvin.core.key;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.key.Refusal.Reason;
+
+/**
+ * Reads the one-line form of a public key: type word, base64 body, comment (OpenSSH sshd(8),
+ * AUTHORIZED_KEYS FILE FORMAT, without options).
+ *
+ * <pre>{@code
+ * Reading reading = OneLine.read(bytes);
+ * if (reading instanceof Reading.Key key) { … key.key().fingerprint() … }
+ * }</pre>
+ */
+public final class OneLine {
+  /** The largest text that is looked at as one key, in bytes. */
+  public static final int MAX_TEXT = 64 * 1024;
+
+  private static final int MAX_SHOWN_LINES = 5;
+
+  private OneLine() {}
+
+  /** Reads what somebody pasted or a file holds, which must be exactly one key. Never throws. */
+  public static Reading read(String text) {
+    return read(text.getBytes(StandardCharsets.UTF_8));
+  }
+
+  /** Reads what somebody pasted or a file holds, which must be exactly one key. Never throws. */
+  public static Reading read(byte[] text) {
+    Optional<Refusal> secret =
+        PrivateHalf.refuse(text.length > MAX_TEXT ? Arrays.copyOf(text, MAX_TEXT) : text);
+    if (secret.isPresent()) {
+      return new Reading.Refused(secret.get());
+    }
+    List<int[]> lines = keyLines(text);
+    if (lines.isEmpty()) {
+      return refused(
+          Reason.EMPTY, "There is no key in this text.", "Paste the whole line of a .pub file.", 0);
+    }
+    int[] first = lines.get(0);
+    Optional<Reading> otherForm = otherForm(text, first);
+    if (otherForm.isPresent()) {
+      return otherForm.get();
+    }
+    if (lines.size() > 1) {
+      return severalLines(text, lines);
+    }
+    return readLine(text, first[0], first[1]);
+  }
+
+  /**
+   * Reads one line out of a larger text, without its line end.
+   *
+   * @param from offset of its first byte
+   * @param to offset behind its last byte
+   */
+  public static Reading readLine(byte[] text, int from, int to) {
+    try {
+      return parse(text, from, to);
+    } catch (RefusedException refused) {
+      return new Reading.Refused(refused.refusal());
+    }
+  }
+
+  private static Reading parse(byte[] text, int from, int to) throws RefusedException {
+    int typeFrom = skipBlanks(text, from, to);
+    int typeTo = skipWord(text, typeFrom, to);
+    KeyType type = KeyType.ofBytes(text, typeFrom, typeTo);
+    if (type == null) {
+      throw notAType(text, typeFrom, typeTo, to);
+    }
+    int bodyFrom = skipBlanks(text, typeTo, to);
+    int bodyTo = skipWord(text, bodyFrom, to);
+    if (bodyFrom == bodyTo) {
+      throw new RefusedException(
+          Reason.CUT_SHORT,
+          "Behind the type word " + type.word() + " there is no key.",
+          "Copy the whole line; the long base64 text is missing.",
+          bodyFrom);
+    }
+    if (bodyTo - bodyFrom > MAX_TEXT) {
+      throw new RefusedException(
+          Reason.TOO_LARGE,
+          "The body has " + (bodyTo - bodyFrom) + " characters; no key is that long.",
+          "Give the .pub file itself.",
+          bodyFrom);
+    }
+    PublicKey key;
+    try {
+      key = PublicBlob.read(Base64Body.decode(text, bodyFrom, bodyTo));
+    } catch (RefusedException refused) {
+      throw explained(refused.refusal(), text, bodyFrom, bodyTo, to);
+    }
+    if (key.type() != type) {
+      throw new RefusedException(
+          Reason.TYPE_MISMATCH,
+          "The line says " + type.word() + ", but its body is " + key.type().word() + ".",
+          "Copy the line again; type word and body belong to two different keys.",
+          typeFrom);
+    }
+    return new Reading.Key(key, comment(text, bodyTo, to));
+  }
+
+  /** Finds the better explanation for a body that could not be read. */
+  private static RefusedException explained(
+      Refusal refusal, byte[] text, int from, int to, int end) {
+    int half = (to - from) / 2;
+    if ((to - from) % 2 == 0 && Arrays.equals(text, from, from + half, text, from + half, to)) {
+      return new RefusedException(
+          Reason.DOUBLED,
+          "The key's body stands there twice, one behind the other.",
+          "Paste the line once.",
+          from + half);
+    }
+    if (refusal.reason() == Reason.CUT_SHORT && joinsWithRest(text, from, to, end)) {
+      return new RefusedException(
+          Reason.WRAPPED,
+          "The key is broken by a blank inside its body.",
+          "Take the blank out, or copy the line from the file itself.",
+          to);
+    }
+    int position = refusal.position() < 0 ? from : refusal.position();
+    return new RefusedException(refusal.reason(), refusal.sentence(), refusal.wayOut(), position);
+  }
+
+  private static boolean joinsWithRest(byte[] text, int from, int to, int end) {
+    byte[] joined = Arrays.copyOfRange(text, from, end);
+    int length = to - from;
+    int at = to;
+    while (at < end) {
+      int wordFrom = skipBlanks(text, at, end);
+      int wordTo = skipWord(text, wordFrom, end);
+      System.arraycopy(text, wordFrom, joined, length, wordTo - wordFrom);
+      length += wordTo - wordFrom;
+      at = wordTo;
+      if (wordTo == wordFrom) {
+        return false;
+      }
+      try {
+        PublicBlob.read(Base64Body.decode(joined, 0, length));
+        return true;
+      } catch (RefusedException notYet) {
+        // the next word may complete it
+      }
+    }
+    return false;
+  }
+
+  private static RefusedException notAType(byte[] text, int from, int to, int end) {
+    String word = new String(text, from, Math.min(to - from, 80), StandardCharsets.ISO_8859_1);
+    if (word.endsWith("-cert-v01@openssh.com")) {
+      return new RefusedException(
+          Reason.CERTIFICATE,
+          "This is an OpenSSH certificate, not a plain public key.",
+          "Register the public key that the certificate was made for.",
+          from);
+    }
+    if (word.startsWith("AAAA")) {
+      return new RefusedException(
+          Reason.OTHER_FORM,
+          "The type word before the key is missing.",
+          "Copy the whole line, from its first word on (ssh-ed25519, ssh-rsa, …).",
+          from);
+    }
+    String rest = new String(text, from, end - from, StandardCharsets.ISO_8859_1);
+    for (KeyType type : KeyType.values()) {
+      if (rest.contains(" " + type.word() + " AAAA")) {
+        return new RefusedException(
+            Reason.OTHER_FORM,
+            "Options stand before the key.",
+            "Paste the line from the word " + type.word() + " on.",
+            from);
+      }
+    }
+    String shown = PlainText.isPlain(word) ? " “" + word + "”" : "";
+    return new RefusedException(
+        Reason.UNKNOWN_TYPE,
+        "The first word" + shown + " is no type of key that OpenSSH signs in with.",
+        "Paste the line of a .pub file, which starts with a word such as ssh-ed25519 or ssh-rsa.",
+        from);
+  }
+
+  private static Optional<Reading> otherForm(byte[] text, int[] line) {
+    String start =
+        new String(text, line[0], Math.min(line[1] - line[0], 80), StandardCharsets.ISO_8859_1)
+            .trim();
+    String form =
+        start.startsWith("---- BEGIN SSH2 PUBLIC KEY")
+            ? "the multi-line exchange form (RFC 4716)"
+            : start.startsWith("-----BEGIN ") ? "PEM" : start.startsWith("{") ? "JSON" : null;
+    return Optional.ofNullable(form)
+        .map(
+            f ->
+                refused(
+                    Reason.OTHER_FORM,
+                    "This is " + f + ", not the one-line form.",
+                    "Convert it with ssh-keygen -i, or give the .pub file.",
+                    line[0]));
+  }
+
+  private static Reading severalLines(byte[] text, List<int[]> lines) {
+    List<Integer> starts = new ArrayList<>();
+    for (int[] line : lines) {
+      int from = skipBlanks(text, line[0], line[1]);
+      if (KeyType.ofBytes(text, from, skipWord(text, from, line[1])) != null) {
+        starts.add(from);
+      }
+    }
+    if (starts.size() == 1 && starts.get(0) == skipBlanks(text, lines.get(0)[0], lines.get(0)[1])) {
+      return refused(
+          Reason.WRAPPED,
+          "The key is broken over " + lines.size() + " lines, as editors and mail programs do.",
+          "Join the lines without blanks, or copy the line from the file itself.",
+          lines.get(0)[1]);
+    }
+    String where =
+        starts.size() < 2
+            ? ""
+            : ", the second from position " + starts.get(Math.min(1, MAX_SHOWN_LINES));
+    return refused(
+        Reason.SEVERAL_KEYS,
+        "There are " + lines.size() + " lines in this text" + where + "; one key was expected.",
+        "Register them one by one.",
+        lines.get(1)[0]);
+  }
+
+  /** From-to offsets of the lines that are neither blank nor a comment. */
+  private static List<int[]> keyLines(byte[] text) {
+    List<int[]> lines = new ArrayList<>();
+    int from = startsWithMark(text) ? 3 : 0;
+    while (from < text.length) {
+      int to = from;
+      while (to < text.length && text[to] != '\n' && text[to] != '\r') {
+        to++;
+      }
+      int word = skipBlanks(text, from, to);
+      if (word < to && text[word] != '#') {
+        lines.add(new int[] {from, to});
+      }
+      from = to + 1;
+    }
+    return lines;
+  }
+
+  private static boolean startsWithMark(byte[] text) {
+    return text.length >= 3
+        && (text[0] & 0xff) == 0xef
+        && (text[1] & 0xff) == 0xbb
+        && (text[2] & 0xff) == 0xbf;
+  }
+
+  private static String comment(byte[] text, int from, int to) {
+    int start = skipBlanks(text, from, to);
+    int end = to;
+    while (end > start && isBlank(text[end - 1])) {
+      end--;
+    }
+    return start == end
+        ? ""
+        : PlainText.shown(new String(text, start, end - start, StandardCharsets.UTF_8));
+  }
+
+  private static int skipBlanks(byte[] text, int from, int to) {
+    int at = from;
+    while (at < to && isBlank(text[at])) {
+      at++;
+    }
+    return at;
+  }
+
+  private static int skipWord(byte[] text, int from, int to) {
+    int at = from;
+    while (at < to && !isBlank(text[at])) {
+      at++;
+    }
+    return at;
+  }
+
+  private static boolean isBlank(byte value) {
+    return value == ' ' || value == '\t' || value == '\r';
+  }
+
+  private static Reading refused(Reason reason, String sentence, String wayOut, int position) {
+    return new Reading.Refused(new Refusal(reason, sentence, wayOut, position));
+  }
+
+  /** Base64 in its one spelling: RFC 4648 section 4 with padding and no stray bits (3.5). */
+  private static final class Base64Body {
+    static byte[] decode(byte[] text, int from, int to) throws RefusedException {
+      byte[] body = Arrays.copyOfRange(text, from, to);
+      try {
+        byte[] decoded = Base64.getDecoder().decode(body);
+        if (body.length % 4 == 0 && lastBitsAreZero(body)) {
+          return decoded;
+        }
+      } catch (IllegalArgumentException refused) {
+        int bad = firstBad(body);
+        if (bad >= 0) {
+          throw new RefusedException(
+              Reason.BAD_BASE64,
+              "Character "
+                  + (bad + 1)
+                  + " of the key's body"
+                  + shown(body[bad])
+                  + " does not belong into base64.",
+              "Copy the line from the file itself; something was inserted or replaced.",
+              from + bad);
+        }
+      }
+      if (body.length % 4 == 0) {
+        throw new RefusedException(
+            Reason.OTHER_SPELLING,
+            "The last characters of the key's body carry stray bits.",
+            "Copy the line from the file itself; a key has one spelling only.",
+            to - 1);
+      }
+      throw new RefusedException(
+          Reason.CUT_SHORT,
+          "The key's body has " + body.length + " characters, which is no multiple of four.",
+          "Copy the whole line again; some characters are missing.",
+          to);
+    }
+
+    private static boolean lastBitsAreZero(byte[] body) {
+      if (body[body.length - 1] != '=') {
+        return true;
+      }
+      boolean two = body[body.length - 2] == '=';
+      int digit = value(body[body.length - (two ? 3 : 2)]);
+      return (digit & (two ? 0x0f : 0x03)) == 0;
+    }
+
+    /** The first character out of the alphabet, padding at the end aside; -1 if there is none. */
+    private static int firstBad(byte[] body) {
+      int end = body.length;
+      while (end > 0 && body[end - 1] == '=' && body.length - end < 2) {
+        end--;
+      }
+      for (int i = 0; i < end; i++) {
+        if (value(body[i]) < 0) {
+          return i;
+        }
+      }
+      return -1;
+    }
+
+    private static int value(byte c) {
+      if (c >= 'A' && c <= 'Z') {
+        return c - 'A';
+      }
+      if (c >= 'a' && c <= 'z') {
+        return c - 'a' + 26;
+      }
+      if (c >= '0' && c <= '9') {
+        return c - '0' + 52;
+      }
+      return c == '+' ? 62 : c == '/' ? 63 : -1;
+    }
+
+    private static String shown(byte c) {
+      return c > 0x20 && c < 0x7f ? " (“" + (char) c + "”)" : "";
+    }
+  }
+}

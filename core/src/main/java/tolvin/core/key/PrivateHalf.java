@@ -1,0 +1,213 @@
+package tolvin.core.key;
+
+import java.nio.charset.StandardCharsets;
+import java.util.Base64;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import tolvin.core.key.Refusal.Reason;
+
+/**
+ * Recognises private halves, so that they can be refused before anything is kept: armoured text of
+ * every kind, the bare bodies that remain when the armour was cut off, JWKs with a private member,
+ * and the binary forms.
+ *
+ * <p>Sources: RFC 7468 sections 10 and 11 (PKCS#8), RFC 8017 appendix A.1.2 (PKCS#1), RFC 5915
+ * (SEC1), OpenSSH PROTOCOL.key, RFC 7517 (JWK).
+ */
+public final class PrivateHalf {
+  private static final Pattern ARMOUR =
+      Pattern.compile(
+          "BEGIN[ \\t]+(?:[A-Z0-9]+[ \\t]+){0,4}PRIVATE[ \\t]+KEY", Pattern.CASE_INSENSITIVE);
+  private static final Pattern PRIVATE_SECTION =
+      Pattern.compile("^[ \\t]*Private-(?:Lines|MAC|Hash)[ \\t]*:", Pattern.MULTILINE);
+  private static final Pattern JWK =
+      Pattern.compile("\"kty\"\\s*:.*?\"d\"\\s*:\\s*\"|\"d\"\\s*:\\s*\".*?\"kty\"", Pattern.DOTALL);
+  private static final Pattern BASE64_RUN =
+      Pattern.compile("[A-Za-z0-9+/]{16}[A-Za-z0-9+/\\r\\n]*+={0,2}");
+  private static final String OPENSSH_BODY = "b3BlbnNzaC1rZXktdjE";
+  private static final String OPENSSH_MAGIC = "openssh-key-v1\0";
+  private static final int MAX_HEADER = 4096;
+
+  private PrivateHalf() {}
+
+  /** The refusal for text or bytes that carry a private half; empty if they carry none. */
+  public static Optional<Refusal> refuse(byte[] bytes) {
+    return recognise(bytes)
+        .map(
+            kind ->
+                new Refusal(
+                    Reason.PRIVATE_HALF,
+                    "This is a private half (" + kind + "); nothing of it was kept.",
+                    "Give the public file, usually the one that ends in .pub. If this private half"
+                        + " has travelled by mail, chat or form, treat the key as exposed and"
+                        + " replace it.",
+                    -1));
+  }
+
+  /** Names the kind of private half found in the bytes; empty if there is none. */
+  public static Optional<String> recognise(byte[] bytes) {
+    if (startsWith(bytes, OPENSSH_MAGIC)) {
+      return Optional.of("OpenSSH, binary");
+    }
+    Optional<String> der = der(bytes);
+    if (der.isPresent()) {
+      return der;
+    }
+    String text = text(bytes);
+    Matcher armour = ARMOUR.matcher(text);
+    if (armour.find()) {
+      return Optional.of(armourKind(armour.group().toUpperCase(java.util.Locale.ROOT)));
+    }
+    if (text.contains("SSH PRIVATE KEY FILE FORMAT")) {
+      return Optional.of("SSH1");
+    }
+    if (PRIVATE_SECTION.matcher(text).find()) {
+      return Optional.of("a file with a section of private lines");
+    }
+    if (text.contains(OPENSSH_BODY)) {
+      return Optional.of("OpenSSH, without its first line");
+    }
+    if (text.contains("\"kty\"") && JWK.matcher(text).find()) {
+      return Optional.of("JWK");
+    }
+    return bareBody(text);
+  }
+
+  /**
+   * The bytes as text: UTF-16 by its mark or by its zero bytes, otherwise one character per byte.
+   * JSON escapes of line ends and slashes are undone, since a request body carries them.
+   */
+  private static String text(byte[] bytes) {
+    String text;
+    if (bytes.length >= 2 && (bytes[0] & 0xff) == 0xff && (bytes[1] & 0xff) == 0xfe) {
+      text = new String(bytes, StandardCharsets.UTF_16LE);
+    } else if (bytes.length >= 2 && (bytes[0] & 0xff) == 0xfe && (bytes[1] & 0xff) == 0xff) {
+      text = new String(bytes, StandardCharsets.UTF_16BE);
+    } else if (bytes.length >= 4 && bytes[1] == 0 && bytes[3] == 0) {
+      text = new String(bytes, StandardCharsets.UTF_16LE);
+    } else if (bytes.length >= 4 && bytes[0] == 0 && bytes[2] == 0) {
+      text = new String(bytes, StandardCharsets.UTF_16BE);
+    } else {
+      text = new String(bytes, StandardCharsets.ISO_8859_1);
+    }
+    return text.indexOf('\\') < 0
+        ? text
+        : text.replace("\\r", "\r")
+            .replace("\\n", "\n")
+            .replace("\\t", "\t")
+            .replace("\\/", "/")
+            .replace("\\\"", "\"")
+            .replace("\\u002f", "/")
+            .replace("\\u002F", "/")
+            .replace("\\u002b", "+")
+            .replace("\\u002B", "+")
+            .replace("\\u002d", "-")
+            .replace("\\u002D", "-")
+            .replace("\\u0020", " ");
+  }
+
+  private static String armourKind(String armour) {
+    if (armour.contains("OPENSSH")) {
+      return "OpenSSH";
+    }
+    if (armour.contains("SSH2")) {
+      return "SSH2";
+    }
+    if (armour.contains("RSA")) {
+      return "PKCS#1";
+    }
+    if (armour.contains("EC ")) {
+      return "SEC1";
+    }
+    if (armour.contains("ENCRYPTED")) {
+      return "PKCS#8, encrypted";
+    }
+    return armour.contains("DSA") ? "DSA" : "PKCS#8";
+  }
+
+  /** A base64 body without its armour that decodes to one of the DER forms. */
+  private static Optional<String> bareBody(String text) {
+    Matcher run = BASE64_RUN.matcher(text);
+    while (run.find()) {
+      if (text.charAt(run.start()) != 'M') {
+        continue; // a DER SEQUENCE of this size starts with 0x30, in base64 with M
+      }
+      String head = run.group().replaceAll("[\\r\\n]", "");
+      head = head.substring(0, Math.min(head.length(), MAX_HEADER) / 4 * 4);
+      try {
+        Optional<String> kind = derHead(Base64.getDecoder().decode(head));
+        if (kind.isPresent()) {
+          return kind.map(k -> k + ", without its first line");
+        }
+      } catch (IllegalArgumentException notBase64) {
+        continue;
+      }
+    }
+    return Optional.empty();
+  }
+
+  private static Optional<String> der(byte[] bytes) {
+    return bytes.length > 32 && bytes[0] == 0x30 ? derHead(bytes) : Optional.empty();
+  }
+
+  /**
+   * Looks at the first elements of a DER SEQUENCE. Private: version 0 followed by a SEQUENCE
+   * (PKCS#8) or by a large INTEGER (PKCS#1), version 1 followed by an OCTET STRING (SEC1); a
+   * SEQUENCE that starts with a PKCS#5 or PKCS#12 algorithm and ends in an OCTET STRING (PKCS#8
+   * encrypted).
+   */
+  private static Optional<String> derHead(byte[] der) {
+    int at = content(der, 0);
+    if (at < 0 || at + 3 > der.length) {
+      return Optional.empty();
+    }
+    if (der[at] == 2 && der[at + 1] == 1 && at + 4 < der.length) {
+      int version = der[at + 2];
+      int next = der[at + 3];
+      if (next == 0x30 && (version == 0 || version == 1)) {
+        return Optional.of("PKCS#8");
+      }
+      if (next == 2 && (version == 0 || version == 1)) {
+        return Optional.of("PKCS#1");
+      }
+      if (next == 4 && version == 1) {
+        return Optional.of("SEC1");
+      }
+    }
+    if (der[at] == 0x30) {
+      int inner = content(der, at);
+      if (inner > 0 && inner + 2 < der.length && der[inner] == 6 && isPasswordBased(der, inner)) {
+        return Optional.of("PKCS#8, encrypted");
+      }
+    }
+    return Optional.empty();
+  }
+
+  /** Object identifiers below 1.2.840.113549.1.5 (PKCS#5) and 1.2.840.113549.1.12 (PKCS#12). */
+  private static boolean isPasswordBased(byte[] der, int at) {
+    byte[] pkcs = {0x2a, (byte) 0x86, 0x48, (byte) 0x86, (byte) 0xf7, 0x0d, 0x01};
+    if (at + 2 + pkcs.length >= der.length
+        || !java.util.Arrays.equals(der, at + 2, at + 2 + pkcs.length, pkcs, 0, pkcs.length)) {
+      return false;
+    }
+    int arc = der[at + 2 + pkcs.length];
+    return arc == 5 || arc == 12;
+  }
+
+  /** The offset of a SEQUENCE's content, or -1. */
+  private static int content(byte[] der, int at) {
+    if (at + 2 > der.length || der[at] != 0x30) {
+      return -1;
+    }
+    int length = der[at + 1] & 0xff;
+    int start = length < 0x80 ? at + 2 : at + 2 + (length & 0x7f);
+    return length > 0x84 || start > der.length ? -1 : start;
+  }
+
+  private static boolean startsWith(byte[] bytes, String prefix) {
+    byte[] wanted = prefix.getBytes(StandardCharsets.ISO_8859_1);
+    return bytes.length >= wanted.length
+        && java.util.Arrays.equals(bytes, 0, wanted.length, wanted, 0, wanted.length);
+  }
+}

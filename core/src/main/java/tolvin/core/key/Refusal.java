@@ -1,0 +1,39 @@
+package tolvin.core.key;
+
+/**
+ * Why bytes are not a key that Tolvin takes: what is wrong, where, and the way out. Never quotes
+ * the input, since the input may be a private half.
+ *
+ * @param reason the kind of refusal, stable for programs
+ * @param sentence what is wrong, for a person
+ * @param wayOut what to do instead
+ * @param position the 0-based offset in the text at which it was noticed, or -1 if it has none
+ */
+public record Refusal(Reason reason, String sentence, String wayOut, int position) {
+
+  /** The kinds of refusal. */
+  public enum Reason {
+    EMPTY,
+    TOO_LARGE,
+    PRIVATE_HALF,
+    SEVERAL_KEYS,
+    WRAPPED,
+    CERTIFICATE,
+    OTHER_FORM,
+    UNKNOWN_TYPE,
+    BAD_BASE64,
+    CUT_SHORT,
+    DOUBLED,
+    TYPE_MISMATCH,
+    LEFT_OVER,
+    OTHER_SPELLING,
+    NOT_ON_CURVE,
+    IMPLAUSIBLE_NUMBERS,
+    BAD_TEXT
+  }
+
+  /** The sentence, and the way out behind it. */
+  public String whole() {
+    return sentence + " " + wayOut;
+  }
+}

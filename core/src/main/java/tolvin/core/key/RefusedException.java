@@ -1,0 +1,23 @@
+package tolvin.core.key;
+
+/**
+ * Carries a {@link Refusal} out of the readers' depth; has no stack trace, since it is expected.
+ */
+public final class RefusedException extends Exception {
+  private final transient Refusal refusal;
+
+  RefusedException(Refusal.Reason reason, String sentence, String wayOut, int position) {
+    this(new Refusal(reason, sentence, wayOut, position));
+  }
+
+  /** Wraps a refusal. */
+  public RefusedException(Refusal refusal) {
+    super(refusal.whole(), null, false, false);
+    this.refusal = refusal;
+  }
+
+  /** The refusal itself. */
+  public Refusal refusal() {
+    return refusal;
+  }
+}

@@ -1,0 +1,52 @@
+package tolvin.core.key;
+
+import java.io.ByteArrayOutputStream;
+import java.nio.charset.StandardCharsets;
+
+/** Writes SSH wire data (RFC 4251 section 5). */
+public final class WireOut {
+  private final ByteArrayOutputStream out = new ByteArrayOutputStream();
+
+  /** A uint32. */
+  public WireOut number(int value) {
+    out.write(value >>> 24);
+    out.write(value >>> 16);
+    out.write(value >>> 8);
+    out.write(value);
+    return this;
+  }
+
+  /** A string of bytes behind its length. */
+  public WireOut string(byte[] value) {
+    return number(value.length).raw(value);
+  }
+
+  /** A string of text in UTF-8. */
+  public WireOut string(String value) {
+    return string(value.getBytes(StandardCharsets.UTF_8));
+  }
+
+  /** An mpint: two's complement, no needless leading bytes. */
+  public WireOut integer(java.math.BigInteger value) {
+    return string(value.signum() == 0 ? new byte[0] : value.toByteArray());
+  }
+
+  /** Bytes without a length. */
+  public WireOut raw(byte[] value) {
+    out.writeBytes(value);
+    return this;
+  }
+
+  /** Pads with 1, 2, 3, … to a multiple of the block (OpenSSH PROTOCOL.key). */
+  WireOut pad(int block) {
+    for (int next = 1; out.size() % block != 0; next++) {
+      out.write(next);
+    }
+    return this;
+  }
+
+  /** What was written. */
+  public byte[] toBytes() {
+    return out.toByteArray();
+  }
+}
