@@ -16,27 +16,8 @@ public final class KeyPairMaker {
 
   private KeyPairMaker() {}
 
-  /**
-   * A key pair as it leaves the maker.
-   *
-   * @param key the public half
-   * @param seed the 32 secret bytes (RFC 8032 section 5.1.5)
-   */
-  public record Made(PublicKey key, byte[] seed) {
-
-    /** Overwrites the secret bytes. */
-    public void forget() {
-      Arrays.fill(seed, (byte) 0);
-    }
-
-    @Override
-    public String toString() {
-      return "Made[" + key + "]";
-    }
-  }
-
   /** Makes a new Ed25519 pair. */
-  public static Made ed25519(SecureRandom random) {
+  public static Ed25519Pair ed25519(SecureRandom random) {
     try {
       KeyPairGenerator generator = KeyPairGenerator.getInstance("Ed25519");
       generator.initialize(java.security.spec.NamedParameterSpec.ED25519, random);
@@ -44,7 +25,7 @@ public final class KeyPairMaker {
       byte[] spki = pair.getPublic().getEncoded();
       byte[] point = Arrays.copyOfRange(spki, SPKI_PREFIX, SPKI_PREFIX + SEED);
       byte[] seed = ((EdECPrivateKey) pair.getPrivate()).getBytes().orElseThrow();
-      return new Made(publicKey(point), seed);
+      return new Ed25519Pair(publicKey(point), seed);
     } catch (NoSuchAlgorithmException | java.security.InvalidAlgorithmParameterException e) {
       throw new IllegalStateException("this Java platform has no Ed25519", e);
     }
@@ -64,7 +45,7 @@ public final class KeyPairMaker {
    *
    * @param comment plain text that ends up in the file
    */
-  public static byte[] openSshFile(Made made, String comment, SecureRandom random) {
+  public static byte[] openSshFile(Ed25519Pair made, String comment, SecureRandom random) {
     byte[] blob = made.key().blob();
     byte[] point = Arrays.copyOfRange(blob, blob.length - SEED, blob.length);
     int check = random.nextInt();

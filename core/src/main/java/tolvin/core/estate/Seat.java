@@ -1,0 +1,37 @@
+package tolvin.core.estate;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import tolvin.core.key.Fingerprint;
+
+/**
+ * What is known of a seat: one place where an integration keeps private halves.
+ *
+ * @param id its id
+ * @param name for sentences
+ * @param offers the keys that it offers when it signs in, in order
+ * @param keeps the keys that lie beside, not offered, so that a put-back needs nothing from outside
+ * @param readAt when it was last read; empty if never
+ * @param offersSince from when on what it offers now is in effect
+ * @param everOffered all keys that it may have offered at some time
+ * @param stopped why nothing may be done there now; empty if it may
+ */
+public record Seat(
+    SeatId id,
+    String name,
+    List<Fingerprint> offers,
+    Set<Fingerprint> keeps,
+    Optional<Instant> readAt,
+    Instant offersSince,
+    Set<Fingerprint> everOffered,
+    Optional<String> stopped) {
+
+  /** Copies what can be copied. */
+  public Seat {
+    offers = List.copyOf(offers);
+    keeps = Set.copyOf(keeps);
+    everOffered = Set.copyOf(everOffered);
+  }
+}

@@ -1,0 +1,55 @@
+package tolvin.core.port;
+
+/** Something outside did not go as asked. Never carries a secret. */
+public final class PortException extends Exception {
+
+  /** The kinds of failure. */
+  public enum Kind {
+    UNREACHABLE,
+    HOST_KEY_CHANGED,
+    SIGN_IN_REFUSED,
+    NOT_ALLOWED,
+    NO_SPACE,
+    CHANGED_MEANWHILE,
+    UNEXPECTED,
+    LEASE_LOST,
+    /** The answer never came: it may or may not have been done. */
+    UNKNOWN_OUTCOME
+  }
+
+  private final Kind kind;
+  private final String wayOut;
+
+  /**
+   * A failure.
+   *
+   * @param kind its kind
+   * @param sentence what happened, where
+   * @param wayOut what to do
+   */
+  public PortException(Kind kind, String sentence, String wayOut, Throwable cause) {
+    super(sentence, cause);
+    this.kind = kind;
+    this.wayOut = wayOut;
+  }
+
+  /** A failure without a deeper cause. */
+  public PortException(Kind kind, String sentence, String wayOut) {
+    this(kind, sentence, wayOut, null);
+  }
+
+  /** The kind. */
+  public Kind kind() {
+    return kind;
+  }
+
+  /** What to do. */
+  public String wayOut() {
+    return wayOut;
+  }
+
+  /** The sentence, and the way out behind it. */
+  public String whole() {
+    return getMessage() + " " + wayOut;
+  }
+}

@@ -1,0 +1,260 @@
+package tolvin.core.rotation;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.estate.Account;
+import tolvin.core.estate.Feed;
+import tolvin.core.estate.Freeze;
+import tolvin.core.estate.Picture;
+import tolvin.core.estate.Seat;
+import tolvin.core.estate.Tie;
+import tolvin.core.estate.Use;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.rotation.Ruling.Answer;
+import tolvin.core.rotation.Ruling.Name;
+
+/** The five guards before a key is withdrawn from an account. Each is pure and gives its reason. */
+public final class Guards {
+  /** How old a reading may be when something is taken away on its word. */
+  static final Duration FRESH = Duration.ofSeconds(30);
+
+  /** How long Tolvin's own sign-in may take to show up in the feed. */
+  static final Duration OWN_TRIAL_SHOWS = Duration.ofSeconds(60);
+
+  private Guards() {}
+
+  /**
+   * All five, in their order.
+   *
+   * @param account where the withdrawal would be
+   * @param from the key that would go
+   * @param to the key that would stay
+   */
+  public static List<Ruling> beforeWithdrawal(
+      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+    return List.of(
+        proven(account, from, to, picture),
+        spare(account, from, to, picture),
+        freeze(account, from, picture, course),
+        quiet(account, from, to, picture, course),
+        ours(account, from, picture));
+  }
+
+  /** Guard 1: every tie that ever offered the key has a seat proof with the other one. */
+  static Ruling proven(Account account, Fingerprint from, Fingerprint to, Picture picture) {
+    for (Tie tie : dependent(account, from, picture)) {
+      if (picture.seatProof(tie, to).isEmpty()) {
+        Seat seat = picture.seats().get(tie.seat());
+        Optional<Use> still =
+            picture.uses().stream()
+                .filter(use -> use.account().equals(account.id()) && use.key().equals(from))
+                .filter(use -> use.address().equals(tie.address()))
+                .filter(use -> use.earliest().isAfter(seat.offersSince()))
+                .findFirst();
+        String what =
+            still.isPresent()
+                ? " still signs in with the other key although its seat was supplied; does it read"
+                    + " another file, or want a restart?"
+                : " has not yet signed in with the new key since it was supplied";
+        return Ruling.not(Name.PROVEN, Answer.NOT_YET, tie.name() + what);
+      }
+    }
+    return Ruling.allow(Name.PROVEN, "every tie has signed in with the key that stays");
+  }
+
+  /** Guard 2: the key was quiet long enough, while the feed of uses demonstrably worked. */
+  static Ruling quiet(
+      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+    Feed feed = account.feed();
+    if (course.accepted().contains(blindQuestion(account))) {
+      return Ruling.allow(Name.QUIET, "a person accepted that uses cannot be seen here");
+    }
+    if (feed.unbrokenSince().isEmpty()) {
+      return Ruling.not(
+          Name.QUIET,
+          Answer.BLIND,
+          account.name() + " reports no uses, so nobody can see whether the key is still needed");
+    }
+    Instant start = later(course.startedAt(), feed.unbrokenSince().get());
+    for (Tie tie : dependent(account, from, picture)) {
+      start = later(start, picture.seats().get(tie.seat()).offersSince());
+    }
+    Optional<Use> last = picture.lastUse(account.id(), from);
+    boolean usedAfter = last.isPresent() && last.get().latest().isAfter(start);
+    if (usedAfter) {
+      start = last.get().latest();
+    }
+    Duration needed = watchTime(account, from, picture, course);
+    Instant end = start.plus(needed);
+    if (picture.now().isBefore(end)) {
+      String why =
+          usedAfter
+              ? "the key that is to go was used again on "
+                  + account.name()
+                  + " from "
+                  + last.get().address()
+                  + (isKnown(last.get(), picture) ? "" : ", an address nobody told us of")
+              : "the key that is to go is watched on " + account.name();
+      return Ruling.notYet(Name.QUIET, why + " (" + seconds(needed) + " of silence needed)", end);
+    }
+    Instant shownBy = end;
+    boolean feedWorked =
+        feed.ownTrialSeen().filter(seen -> !seen.isBefore(shownBy)).isPresent()
+            || picture.uses().stream()
+                .anyMatch(u -> u.account().equals(account.id()) && !u.earliest().isBefore(shownBy));
+    return feedWorked
+        ? Ruling.allow(
+            Name.QUIET, "not used for " + seconds(needed) + " while the feed of uses worked")
+        : ownTrial(account, from, to, end, picture, course);
+  }
+
+  private static Ruling ownTrial(
+      Account account,
+      Fingerprint from,
+      Fingerprint to,
+      Instant end,
+      Picture picture,
+      Course course) {
+    Optional<Fingerprint> key = trialKey(account, from, to, picture, course);
+    if (key.isEmpty()) {
+      return Ruling.not(
+          Name.QUIET,
+          Answer.BLIND,
+          "Tolvin cannot sign in to "
+              + account.name()
+              + " itself, so it cannot know whether the feed of uses works");
+    }
+    Optional<Instant> made = picture.accountProof(account.id(), key.get()).map(p -> p.at());
+    if (made.isEmpty() || made.get().isBefore(end)) {
+      return Ruling.not(
+          Name.QUIET,
+          Answer.TRIAL_NEEDED,
+          "a control sign-in has to show up in the feed of " + account.name());
+    }
+    Instant patience = made.get().plus(OWN_TRIAL_SHOWS);
+    return picture.now().isBefore(patience)
+        ? Ruling.notYet(
+            Name.QUIET, "waiting until Tolvin's own sign-in shows up in the feed", patience)
+        : Ruling.not(
+            Name.QUIET,
+            Answer.BLIND,
+            "Tolvin's own sign-in on " + account.name() + " never showed up in the feed of uses");
+  }
+
+  /** The key for Tolvin's control sign-in: the one that stays, or else the one that goes. */
+  static Optional<Fingerprint> trialKey(
+      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+    return java.util.stream.Stream.of(to, from)
+        .filter(course.inCoffer()::contains)
+        .filter(key -> account.accepts(key, picture.now()).isPresent())
+        .findFirst();
+  }
+
+  /** Guard 3: every tie keeps another key that is offered, accepted, unexpired and reserved. */
+  static Ruling spare(Account account, Fingerprint from, Fingerprint to, Picture picture) {
+    if (picture.promisedElsewhere().contains(to)) {
+      return Ruling.not(
+          Name.SPARE, Answer.NOT_YET, "another rotation is about to withdraw the key that stays");
+    }
+    if (account.accepts(to, picture.now()).isEmpty()) {
+      return Ruling.not(
+          Name.SPARE, Answer.NOT_YET, account.name() + " does not accept the key that would stay");
+    }
+    for (Tie tie : dependent(account, from, picture)) {
+      if (!picture.seats().get(tie.seat()).offers().contains(to)) {
+        return Ruling.not(
+            Name.SPARE, Answer.NOT_YET, tie.name() + " does not offer the key that would stay");
+      }
+    }
+    return Ruling.allow(Name.SPARE, "every tie keeps a key that is offered and accepted");
+  }
+
+  /** Guard 4: no freeze covers now, unless the key's own end comes before the freeze's. */
+  static Ruling freeze(Account account, Fingerprint from, Picture picture, Course course) {
+    if (course.aim() == Aim.BACK) {
+      return Ruling.allow(Name.FREEZE, "a put-back is exempt from freezes");
+    }
+    Optional<Freeze> covering =
+        picture.freezes().stream().filter(f -> f.covers(picture.now())).findFirst();
+    if (covering.isEmpty()) {
+      return Ruling.allow(Name.FREEZE, "no freeze");
+    }
+    Freeze freeze = covering.get();
+    Optional<Instant> end =
+        account.accepts(from, picture.now()).flatMap(registered -> registered.expires());
+    if (end.isPresent() && end.get().isBefore(freeze.until())) {
+      return Ruling.allow(
+          Name.FREEZE, "the old key expires during the freeze (" + freeze.reason() + ")");
+    }
+    return Ruling.notYet(Name.FREEZE, "freeze: " + freeze.reason(), freeze.until());
+  }
+
+  /** Guard 5: the entry that would go is still the one that Tolvin placed, by a fresh reading. */
+  static Ruling ours(Account account, Fingerprint from, Picture picture) {
+    if (!isFresh(account.readAt(), picture.now())) {
+      return Ruling.not(
+          Name.OURS, Answer.LOOK_NEEDED, account.name() + " has to be read again first");
+    }
+    String placed = account.placed().get(from);
+    long others =
+        account.registered().stream()
+            .filter(r -> r.key().equals(from) && !r.line().equals(placed))
+            .count();
+    if (others > 0) {
+      return Ruling.not(
+          Name.OURS,
+          Answer.NEVER,
+          "the entry of the key on "
+              + account.name()
+              + " is not the one that Tolvin placed: somebody changed it");
+    }
+    return Ruling.allow(Name.OURS, "the entry is the one that Tolvin placed");
+  }
+
+  /** Whether something was read so lately that a change may rest on it. */
+  static boolean isFresh(Optional<Instant> readAt, Instant now) {
+    return readAt.isPresent() && !readAt.get().plus(FRESH).isBefore(now);
+  }
+
+  /** The question that a person answers when uses cannot be seen on an account. */
+  static String blindQuestion(Account account) {
+    return "blind " + account.id();
+  }
+
+  /** The longest of watch time, rhythm and longest run. */
+  static Duration watchTime(Account account, Fingerprint from, Picture picture, Course course) {
+    Duration longest = course.watch();
+    for (Tie tie : dependent(account, from, picture)) {
+      longest = longer(longest, longer(tie.rhythm(), tie.longestRun()));
+    }
+    return longest;
+  }
+
+  /** The ties of the account whose seat may ever have offered the key. */
+  private static List<Tie> dependent(Account account, Fingerprint key, Picture picture) {
+    return picture.tiesOf(account.id()).stream()
+        .filter(tie -> picture.seats().get(tie.seat()).everOffered().contains(key))
+        .toList();
+  }
+
+  private static boolean isKnown(Use use, Picture picture) {
+    return picture.tiesOf(use.account()).stream()
+        .anyMatch(tie -> tie.address().equals(use.address()));
+  }
+
+  private static Duration longer(Duration one, Duration other) {
+    return one.compareTo(other) >= 0 ? one : other;
+  }
+
+  private static Instant later(Instant one, Instant other) {
+    return one.isAfter(other) ? one : other;
+  }
+
+  private static String seconds(Duration duration) {
+    return duration.toSeconds() < 120
+        ? duration.toSeconds() + " s"
+        : duration.toHours() < 48 ? duration.toMinutes() + " min" : duration.toDays() + " days";
+  }
+}

@@ -1,0 +1,2 @@
+/** When a key is due, with a reason for every date. */
+package tolvin.core.schedule;

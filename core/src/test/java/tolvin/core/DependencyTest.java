@@ -1,0 +1,30 @@
+package tolvin.core;
+
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
+
+import com.tngtech.archunit.core.importer.ClassFileImporter;
+import com.tngtech.archunit.core.importer.ImportOption.DoNotIncludeTests;
+import org.junit.jupiter.api.Test;
+
+class DependencyTest {
+  @Test
+  void coreDependsOnThePlatformAlone() {
+    var core =
+        new ClassFileImporter()
+            .withImportOption(new DoNotIncludeTests())
+            .importPackages("tolvin.core");
+    classes()
+        .should()
+        .onlyDependOnClassesThat()
+        .resideInAnyPackage(
+            "tolvin.core..",
+            "java.lang..",
+            "java.io",
+            "java.math",
+            "java.nio..",
+            "java.security..",
+            "java.time..",
+            "java.util..")
+        .check(core);
+  }
+}

@@ -1,0 +1,76 @@
+package tolvin.core.journal;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.util.UUID;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import tolvin.core.Ids;
+import tolvin.core.schedule.Cadence;
+import tolvin.core.signin.SignInLine;
+
+class SmallFormatsTest {
+  private static final String FP = "SHA256:" + "x".repeat(43);
+
+  @Test
+  void anyChangedFieldBreaksTheChain() {
+    UUID id = new UUID(1, 2);
+    Instant at = Instant.parse("2026-01-02T03:04:05.678Z");
+    var entry = new Chain.Entry(1, id, at, "actor", "key.registered", "key", "text", "{}");
+    byte[] link = Chain.link(Chain.START, entry);
+    assertThat(Chain.holds(Chain.START, entry, link)).isTrue();
+    var moved = new Chain.Entry(1, id, at, "acto", "rkey.registered", "key", "text", "{}");
+    var later =
+        new Chain.Entry(1, id, at.plusNanos(1000), "actor", "key.registered", "key", "text", "{}");
+    assertThat(Chain.holds(Chain.START, moved, link)).isFalse();
+    assertThat(Chain.holds(Chain.START, later, link)).isFalse();
+    assertThat(Chain.holds(link, entry, link)).isFalse();
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "'Accepted publickey for fuel from 127.0.0.21 port 40001 ssh2: ED25519 FP',fuel,127.0.0.21",
+    "'Nov 23 07:00:00 quay sshd[12]: Accepted publickey for fuel from ::1 port 4 ssh2: RSA FP',fuel,::1",
+    "'Accepted key ED25519 FP found at /home/fuel/.ssh/authorized_keys:1',,",
+    "'Failed publickey for fuel from 127.0.0.21 port 40001 ssh2: ED25519 FP',,",
+    "'Invalid user Accepted publickey for fuel from 127.0.0.1 port 1 ssh2: RSA FP from 10.0.0.1',,",
+    "'x Accepted publickey for fuel from 127.0.0.21 port 40001 ssh2: ED25519 FP',,",
+  })
+  void onlySignInsThatHappenedAreRead(String line, String user, String address) {
+    var read = SignInLine.read(line.replace("FP", FP));
+    assertThat(read.map(SignInLine::user).orElse(null)).isEqualTo(user);
+    assertThat(read.map(SignInLine::address).orElse(null)).isEqualTo(address);
+  }
+
+  @Test
+  void aDueMomentHasItsReason() {
+    var cadence =
+        new Cadence(
+            7, "service accounts on partner servers", Duration.ofDays(90), Duration.ofDays(14));
+    var due = cadence.due(Instant.parse("2026-12-14T08:00:00Z"), ZoneOffset.UTC);
+    assertThat(due.reason())
+        .isEqualTo(
+            "due 14 March 2027: every 90 days for service accounts on partner servers (rule 7),"
+                + " made 14 December 2026");
+    assertThat(due.startAt()).isEqualTo(Instant.parse("2027-02-28T08:00:00Z"));
+    assertThatThrownBy(() -> new Cadence(1, "x", Duration.ofDays(1), Duration.ofDays(1)))
+        .hasMessageContaining("lead time");
+  }
+
+  @Test
+  void idsAreOfVersionSevenAndSortByTime() {
+    SecureRandom random = new SecureRandom();
+    Instant now = Instant.parse("2026-11-23T07:00:00Z");
+    UUID first = Ids.make(now, random);
+    UUID second = Ids.make(now.plusMillis(1), random);
+    assertThat(first.version()).isEqualTo(7);
+    assertThat(first.variant()).isEqualTo(2);
+    assertThat(first.toString()).isLessThan(second.toString());
+  }
+}

@@ -1,0 +1,109 @@
+package tolvin.core.key;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.charset.StandardCharsets;
+import java.security.KeyPairGenerator;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.junit.jupiter.api.DynamicTest;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestFactory;
+
+class PrivateHalfTest {
+
+  private static Map<String, byte[]> privateHalves() throws Exception {
+    byte[] openssh =
+        KeyPairMaker.openSshFile(KeyPairMaker.ed25519(Samples.RANDOM), "demo", Samples.RANDOM);
+    KeyPairGenerator generator = KeyPairGenerator.getInstance("RSA");
+    generator.initialize(1024);
+    byte[] pkcs8 = generator.generateKeyPair().getPrivate().getEncoded();
+    byte[] pkcs1 = Arrays.copyOfRange(pkcs8, 26, pkcs8.length);
+    String body = Base64.getMimeEncoder(64, new byte[] {'\n'}).encodeToString(pkcs8);
+    String text = new String(openssh, StandardCharsets.US_ASCII);
+    Map<String, byte[]> cases = new LinkedHashMap<>();
+    cases.put("OpenSSH", openssh);
+    cases.put(
+        "OpenSSH in a JSON string",
+        ("{\"text\":\"" + text.replace("\n", "\\n") + "\"}").getBytes());
+    cases.put("OpenSSH, first line lost", text.substring(text.indexOf('\n')).getBytes());
+    cases.put("OpenSSH, lines indented", text.replace("\n", "\n  ").getBytes());
+    cases.put("OpenSSH, UTF-16", text.getBytes(StandardCharsets.UTF_16));
+    cases.put("PKCS#8", pem("PRIVATE KEY", body));
+    cases.put("PKCS#8, encrypted", pem("ENCRYPTED PRIVATE KEY", body));
+    cases.put("PKCS#8, DER", pkcs8);
+    cases.put("PKCS#8, bare", body.getBytes());
+    cases.put("PKCS#1", pem("RSA PRIVATE KEY", body));
+    cases.put("PKCS#1, DER", pkcs1);
+    cases.put("PKCS#1, bare", Base64.getEncoder().encode(pkcs1));
+    cases.put("SEC1", pem("EC PRIVATE KEY", body));
+    cases.put("DSA", pem("DSA PRIVATE KEY", body));
+    cases.put("SSH2", "---- BEGIN SSH2 ENCRYPTED PRIVATE KEY ----\nAAAA\n".getBytes());
+    cases.put("private lines", "Public-Lines: 2\nAAAA\nPrivate-Lines: 1\nAAAA\n".getBytes());
+    cases.put("JWK", "{\"kty\":\"OKP\",\"crv\":\"Ed25519\",\"d\":\"nWGxne\"}".getBytes());
+    return cases;
+  }
+
+  @TestFactory
+  java.util.stream.Stream<DynamicTest> everyCommonKindIsRecognisedAndNeverQuoted()
+      throws Exception {
+    return privateHalves().entrySet().stream()
+        .map(
+            entry ->
+                DynamicTest.dynamicTest(
+                    entry.getKey(),
+                    () -> {
+                      Reading reading = OneLine.read(entry.getValue());
+                      assertThat(reading).isInstanceOf(Reading.Refused.class);
+                      Refusal refusal = ((Reading.Refused) reading).refusal();
+                      assertThat(refusal.reason()).isEqualTo(Refusal.Reason.PRIVATE_HALF);
+                      assertThat(refusal.whole()).contains("exposed").doesNotContain("AAAA");
+                    }));
+  }
+
+  @Test
+  void publicThingsAreNotTakenForPrivateOnes() throws Exception {
+    for (KeyType type : KeyType.values()) {
+      assertThat(PrivateHalf.recognise(Samples.line(type).getBytes())).isEmpty();
+    }
+    byte[] spki = KeyPairGenerator.getInstance("RSA").generateKeyPair().getPublic().getEncoded();
+    assertThat(PrivateHalf.recognise(spki)).isEmpty();
+    assertThat(PrivateHalf.recognise(Base64.getEncoder().encode(spki))).isEmpty();
+    assertThat(PrivateHalf.recognise("{\"name\":\"private key of the crane\"}".getBytes()))
+        .isEmpty();
+  }
+
+  @Test
+  void theHeadOfAPrivateFileGivesThePublicHalfWithoutTheRest() throws Exception {
+    Ed25519Pair pair = KeyPairMaker.ed25519(Samples.RANDOM);
+    byte[] file = KeyPairMaker.openSshFile(pair, "node", Samples.RANDOM);
+    int length =
+        PrivateFileHead.lengthOfPublicPart(Arrays.copyOf(file, PrivateFileHead.FIRST_READ));
+    byte[] head = Arrays.copyOf(file, length);
+    assertThat(PrivateFileHead.publicKey(head)).isEqualTo(pair.key());
+    byte[] decoded =
+        Base64.getDecoder()
+            .decode(
+                new String(head, StandardCharsets.US_ASCII)
+                    .replaceAll("-----.*-----|\n", "")
+                    .replaceAll("(?s)^(.*)$", "$1")
+                    .substring(0, (length - 36 - length / 71) / 4 * 4));
+    assertThat(indexOf(decoded, pair.seed())).isEqualTo(-1);
+  }
+
+  private static int indexOf(byte[] in, byte[] what) {
+    for (int i = 0; i + 8 <= in.length; i++) {
+      if (Arrays.equals(in, i, i + 8, what, 0, 8)) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
+  private static byte[] pem(String label, String body) {
+    return ("-----BEGIN " + label + "-----\n" + body + "\n-----END " + label + "-----\n")
+        .getBytes();
+  }
+}

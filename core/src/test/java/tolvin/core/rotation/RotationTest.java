@@ -1,0 +1,229 @@
+package tolvin.core.rotation;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.List;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+import tolvin.core.estate.AccountId;
+import tolvin.core.estate.Dependence;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.rotation.Simulator.Fault;
+
+class RotationTest {
+  private static final int LONG = 400;
+
+  @Test
+  void withoutFaultsItGoesThroughInTheOrderOfTheTable() {
+    Simulator simulator = new Simulator(World.generate(new Random(4)), i -> Fault.NONE);
+    assertThat(simulator.run(LONG)).isInstanceOf(Move.Done.class);
+    List<String> order = simulator.done.stream().filter(d -> !d.equals("look")).distinct().toList();
+    assertThat(order).containsExactly("make", "place", "prove", "supply", "withdraw", "clear");
+    assertOnly(simulator, World.FRESH);
+  }
+
+  /**
+   * Every fault at every effect of generated estates: the law holds, and it still comes to an end.
+   */
+  @ParameterizedTest
+  @EnumSource(Fault.class)
+  void oneFaultAnywhereBreaksNothing(Fault fault) {
+    for (int seed = 0; seed < 12; seed++) {
+      int effects = 0;
+      for (int at = 0; at <= effects; at++) {
+        int where = at;
+        Simulator simulator =
+            new Simulator(World.generate(new Random(seed)), i -> i == where ? fault : Fault.NONE);
+        Move end = simulator.run(LONG);
+        assertThat(simulator.world.broken).as("seed %d, %s at %d", seed, fault, at).isEmpty();
+        assertThat(end).as("seed %d, %s at %d", seed, fault, at).isInstanceOf(Move.Done.class);
+        assertOnly(simulator, World.FRESH);
+        effects = Math.max(effects, simulator.effects());
+      }
+    }
+  }
+
+  @Test
+  void manyFaultsBreakNothing() {
+    for (int seed = 0; seed < 400; seed++) {
+      Random random = new Random(seed);
+      Simulator simulator =
+          new Simulator(
+              World.generate(random),
+              i -> random.nextInt(3) == 0 ? Fault.values()[random.nextInt(6)] : Fault.NONE);
+      Move end = simulator.run(4000);
+      assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
+      assertThat(end).as("seed %d", seed).isInstanceOf(Move.Done.class);
+    }
+  }
+
+  /** Put back after every number of effects, with a fault on the way back. */
+  @ParameterizedTest
+  @EnumSource(Fault.class)
+  void putBackFromAnywhereBreaksNothing(Fault fault) {
+    for (int seed = 0; seed < 6; seed++) {
+      for (int forward = 1; forward < 40; forward++) {
+        Random random = new Random(seed);
+        int turn = forward;
+        Simulator simulator =
+            new Simulator(World.generate(random), i -> i > turn && i % 3 == 0 ? fault : Fault.NONE);
+        for (int i = 0; i < 300 && simulator.effects() < forward; i++) {
+          simulator.run(1);
+        }
+        boolean cleared = simulator.done.contains("clear");
+        simulator.aim(Aim.BACK);
+        Move end = simulator.run(LONG);
+        assertThat(simulator.world.broken).as("seed %d, back after %d", seed, forward).isEmpty();
+        if (!cleared) {
+          assertThat(end).as("seed %d, back after %d", seed, forward).isInstanceOf(Move.Done.class);
+          assertOnly(simulator, World.OLD);
+        }
+      }
+    }
+  }
+
+  @Test
+  void somebodyElsesEditIsNoticedAndMadeGood() {
+    for (int seed = 0; seed < 100; seed++) {
+      Random random = new Random(seed);
+      World world = World.generate(random);
+      Simulator simulator = new Simulator(world, i -> Fault.NONE);
+      int when = random.nextInt(20);
+      for (int i = 0; i < when; i++) {
+        simulator.run(1);
+      }
+      boolean seatsSwitched =
+          world.offers.values().stream().anyMatch(keys -> keys.contains(World.FRESH));
+      if (!seatsSwitched) {
+        world.registered.values().forEach(l -> l.removeIf(r -> r.key().equals(World.FRESH)));
+      }
+      assertThat(simulator.run(LONG)).as("seed %d", seed).isInstanceOf(Move.Done.class);
+      assertThat(world.broken).as("seed %d", seed).isEmpty();
+    }
+  }
+
+  @Test
+  void aClientThatNeverUsesTheNewKeyHoldsTheWithdrawalAndIsReported() {
+    World world = World.generate(new Random(1));
+    world.silent.add(world.ties.get(0).id());
+    Simulator simulator = new Simulator(world, i -> Fault.NONE);
+    assertThat(simulator.run(LONG))
+        .isInstanceOfSatisfying(
+            Move.Wait.class,
+            wait -> {
+              assertThat(wait.person()).isTrue();
+              assertThat(wait.reason()).contains("tie 0", "not yet signed in");
+            });
+    assertThat(world.lines(World.OLD)).hasSize(world.registered.size());
+  }
+
+  @Test
+  void anUnknownUserOfTheOldKeyHoldsTheWithdrawalAndIsNamed() {
+    World world = World.generate(new Random(1));
+    Simulator simulator = new Simulator(world, i -> Fault.NONE);
+    AccountId account = world.registered.keySet().iterator().next();
+    Move move = null;
+    for (int i = 0; i < LONG; i++) {
+      move = simulator.run(1);
+      world.log.add(new World.SignedIn(account, World.OLD, "10.9.9.9", world.now));
+    }
+    assertThat(move)
+        .isInstanceOfSatisfying(
+            Move.Wait.class,
+            wait -> assertThat(wait.reason()).contains("10.9.9.9", "nobody told us of"));
+    assertThat(world.lines(World.OLD)).containsKey(account);
+  }
+
+  @Test
+  void aBlindFeedIsAskedAboutAndNeverTakenForSilence() {
+    Simulator simulator = new Simulator(World.generate(new Random(2)), i -> Fault.NONE);
+    simulator.breakFeed();
+    assertThat(simulator.run(LONG))
+        .isInstanceOfSatisfying(
+            Move.Ask.class, ask -> assertThat(ask.question()).startsWith("blind "));
+    assertThat(simulator.done).doesNotContain("withdraw");
+  }
+
+  @Test
+  void anEntryThatSomebodyChangedIsNotTakenOut() {
+    Simulator simulator = new Simulator(World.generate(new Random(3)), i -> Fault.NONE);
+    simulator
+        .world
+        .registered
+        .values()
+        .forEach(
+            lines ->
+                lines.replaceAll(
+                    r -> r.key().equals(World.OLD) ? new Registered(World.OLD, "changed") : r));
+    assertThat(simulator.run(LONG))
+        .isInstanceOfSatisfying(
+            Move.Wait.class, wait -> assertThat(wait.reason()).contains("somebody changed it"));
+  }
+
+  @Test
+  void thePlanIsWhatIsThenDone() {
+    for (int seed = 0; seed < 20; seed++) {
+      Simulator simulator = new Simulator(World.generate(new Random(seed)), i -> Fault.NONE);
+      simulator.run(1); // the key is made
+      simulator.aim(Aim.HOLD);
+      simulator.run(1); // everything is read
+      simulator.aim(Aim.FORWARD);
+      Plan plan = Plan.of(simulator.picture(), simulator.course);
+      assertThat(plan.obstacle()).isEmpty();
+      simulator.run(LONG);
+      assertThat(
+              simulator.history.stream()
+                  .map(Attempt::effect)
+                  .filter(e -> !e.startsWith("look") && !e.equals("make"))
+                  .distinct())
+          .containsExactlyElementsOf(
+              plan.steps().stream()
+                  .flatMap(s -> s.effect().stream())
+                  .map(Effect::name)
+                  .filter(e -> !e.startsWith("look") && !e.equals("make"))
+                  .distinct()
+                  .toList());
+    }
+  }
+
+  @Test
+  void whatWouldBreakWithoutAKeyIsKnown() {
+    Simulator simulator = new Simulator(World.generate(new Random(5)), i -> Fault.NONE);
+    simulator.run(8);
+    assertThat(Dependence.on(World.OLD, simulator.picture()))
+        .isNotEmpty()
+        .allMatch(Dependence::breaks);
+  }
+
+  /** The oracle itself: an order that is wrong must be seen. */
+  @Test
+  void theOracleSeesAWrongOrder() {
+    World world = World.generate(new Random(6));
+    AccountId account = world.registered.keySet().iterator().next();
+    world.apply(new Effect.Withdraw(account, World.OLD, "old line"));
+    assertThat(world.broken).isNotEmpty();
+    World other = World.generate(new Random(6));
+    other.apply(new Effect.Supply(other.offers.keySet().iterator().next(), World.FRESH));
+    assertThat(other.broken).isNotEmpty();
+  }
+
+  private static void assertOnly(Simulator simulator, Fingerprint key) {
+    Fingerprint other = key.equals(World.OLD) ? World.FRESH : World.OLD;
+    World world = simulator.world;
+    assertThat(world.lines(other)).isEmpty();
+    assertThat(world.lines(key)).hasSize(world.registered.size());
+    assertThat(world.offers.values()).allMatch(keys -> keys.equals(List.of(key)));
+    assertThat(world.keeps.values()).allMatch(keys -> !keys.contains(other));
+    long strangers =
+        world.registered.values().stream()
+            .flatMap(List::stream)
+            .filter(r -> r.line().equals("a stranger's"))
+            .count();
+    assertThat(strangers)
+        .as("strangers are left alone")
+        .isEqualTo(world.registered.values().stream().filter(l -> l.size() > 1).count());
+  }
+}

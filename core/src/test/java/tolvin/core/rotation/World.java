@@ -1,0 +1,135 @@
+package tolvin.core.rotation;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.UUID;
+import tolvin.core.estate.AccountId;
+import tolvin.core.estate.Registered;
+import tolvin.core.estate.SeatId;
+import tolvin.core.estate.Tie;
+import tolvin.core.estate.TieId;
+import tolvin.core.key.Fingerprint;
+
+/**
+ * The simulated outside: what is really registered and really offered, clients that sign in, a log.
+ * Beside it the oracle of the law, which knows nothing of pictures, guards or stages.
+ */
+final class World {
+  static final Fingerprint OLD = new Fingerprint("SHA256:" + "o".repeat(43));
+  static final Fingerprint FRESH = new Fingerprint("SHA256:" + "f".repeat(43));
+  static final Duration RHYTHM = Duration.ofSeconds(3);
+
+  /** A sign-in that really happened. */
+  record SignedIn(AccountId account, Fingerprint key, String address, Instant at) {}
+
+  Instant now = Instant.parse("2026-11-23T06:00:00Z");
+  final Map<AccountId, List<Registered>> registered = new LinkedHashMap<>();
+  final Map<SeatId, List<Fingerprint>> offers = new LinkedHashMap<>();
+  final Map<SeatId, Set<Fingerprint>> keeps = new LinkedHashMap<>();
+  final List<Tie> ties = new ArrayList<>();
+  final List<SignedIn> log = new ArrayList<>();
+  final Set<String> broken = new LinkedHashSet<>();
+  final Set<TieId> silent = new HashSet<>();
+
+  static World generate(Random random) {
+    World world = new World();
+    int accounts = 1 + random.nextInt(3);
+    int seats = 1 + random.nextInt(3);
+    for (int i = 0; i < accounts; i++) {
+      List<Registered> lines = new ArrayList<>();
+      lines.add(new Registered(OLD, "old line"));
+      if (random.nextBoolean()) {
+        lines.add(new Registered(new Fingerprint("SHA256:" + "x".repeat(43)), "a stranger's"));
+      }
+      world.registered.put(new AccountId(new UUID(1, i)), lines);
+    }
+    List<AccountId> ids = List.copyOf(world.registered.keySet());
+    for (int i = 0; i < seats; i++) {
+      SeatId seat = new SeatId(new UUID(2, i));
+      world.offers.put(seat, new ArrayList<>(List.of(OLD)));
+      world.keeps.put(seat, new HashSet<>());
+      Set<AccountId> opened = new LinkedHashSet<>();
+      opened.add(ids.get(i % ids.size()));
+      ids.stream().filter(a -> random.nextInt(3) == 0).forEach(opened::add);
+      for (AccountId account : opened) {
+        world.ties.add(
+            new Tie(
+                new TieId(new UUID(3, world.ties.size())),
+                "tie " + world.ties.size(),
+                seat,
+                account,
+                "10.0.0." + i,
+                RHYTHM,
+                Duration.ofSeconds(1)));
+      }
+    }
+    return world;
+  }
+
+  boolean accepts(AccountId account, Fingerprint key) {
+    return registered.get(account).stream().anyMatch(r -> r.key().equals(key));
+  }
+
+  /** A second passes; every client signs in, if it can, with the first key that is accepted. */
+  void tick() {
+    now = now.plusSeconds(1);
+    for (Tie tie : ties) {
+      if (!silent.contains(tie.id())) {
+        offers.get(tie.seat()).stream()
+            .filter(key -> accepts(tie.account(), key))
+            .findFirst()
+            .ifPresent(key -> log.add(new SignedIn(tie.account(), key, tie.address(), now)));
+      }
+    }
+    checkLaw("clients signing in");
+  }
+
+  /** The law: every tie offers a key that its account accepts. */
+  void checkLaw(String after) {
+    for (Tie tie : ties) {
+      if (offers.get(tie.seat()).stream().noneMatch(key -> accepts(tie.account(), key))) {
+        broken.add(tie.name() + " broken after " + after);
+      }
+    }
+  }
+
+  void apply(Effect effect) {
+    if (effect instanceof Effect.Place place) {
+      if (!accepts(place.account(), place.key())) {
+        registered.get(place.account()).add(new Registered(place.key(), "line of " + place.key()));
+      }
+    } else if (effect instanceof Effect.Withdraw withdraw) {
+      registered.get(withdraw.account()).removeIf(r -> r.line().equals(withdraw.line()));
+    } else if (effect instanceof Effect.Supply supply) {
+      List<Fingerprint> offered = offers.get(supply.seat());
+      if (!offered.contains(supply.key())) {
+        keeps.get(supply.seat()).addAll(offered);
+        keeps.get(supply.seat()).remove(supply.key());
+        offered.clear();
+        offered.add(supply.key());
+      }
+    } else if (effect instanceof Effect.Clear clear) {
+      keeps.get(clear.seat()).remove(clear.key());
+    }
+    checkLaw(effect.name());
+  }
+
+  Map<AccountId, String> lines(Fingerprint key) {
+    Map<AccountId, String> lines = new HashMap<>();
+    registered.forEach(
+        (account, list) ->
+            list.stream()
+                .filter(r -> r.key().equals(key))
+                .forEach(r -> lines.put(account, r.line())));
+    return lines;
+  }
+}
