@@ -1,0 +1,146 @@
+package tolvin.connectors.ssh;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.UnaryOperator;
+import org.apache.sshd.sftp.client.SftpClient.Attributes;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Registered;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.Lease;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/**
+ * Accounts whose keys stand in an {@code authorized_keys} file, edited over SFTP: read, merge,
+ * write beside, look again, rename, read again. Owner, mode and every foreign byte stay.
+ *
+ * <p>Between the last look and the rename lies a window of one round trip in which somebody else's
+ * edit would be lost; SFTP offers no lock that could close it.
+ */
+public final class AuthorizedKeysFiles implements AccountPort {
+  private static final int MOST_MERGES = 5;
+  private static final int FILE_MODE = 0600;
+  private static final String BESIDE = ".tolvin-new";
+
+  private final SshConnections connections;
+
+  /** Works over these connections. */
+  public AuthorizedKeysFiles(SshConnections connections) {
+    this.connections = connections;
+  }
+
+  @Override
+  public List<Registered> read(Place where) throws PortException {
+    return connections.use(where.login(), files -> registered(files.read(where.path())));
+  }
+
+  @Override
+  public List<Registered> place(Place where, String line, Lease lease) throws PortException {
+    return connections.use(
+        where.login(), files -> edit(files, where, keys -> added(keys, line), lease));
+  }
+
+  @Override
+  public List<Registered> withdraw(Place where, String line, Lease lease) throws PortException {
+    return connections.use(
+        where.login(), files -> edit(files, where, keys -> keys.without(line), lease));
+  }
+
+  @Override
+  public Change rehearse(Place where, String add, String remove) throws PortException {
+    return connections.use(
+        where.login(),
+        files -> {
+          byte[] before = files.read(where.path()).orElse(new byte[0]);
+          AuthorizedKeys keys = AuthorizedKeys.of(before);
+          keys = remove.isEmpty() ? keys : keys.without(remove);
+          keys = add.isEmpty() ? keys : added(keys, add);
+          return new Change(where.path(), text(before), text(keys.toBytes()));
+        });
+  }
+
+  /** A line that is there already is not added twice. */
+  private static AuthorizedKeys added(AuthorizedKeys keys, String line) {
+    return keys.has(line) ? keys : keys.with(line);
+  }
+
+  private List<Registered> edit(
+      RemoteFiles files, Place where, UnaryOperator<AuthorizedKeys> change, Lease lease)
+      throws PortException, IOException {
+    for (int merge = 0; merge < MOST_MERGES; merge++) {
+      Optional<Attributes> attributes = checked(files, where);
+      Optional<byte[]> before = attributes.isEmpty() ? Optional.empty() : files.read(where.path());
+      byte[] old = before.orElse(new byte[0]);
+      byte[] wanted = change.apply(AuthorizedKeys.of(old)).toBytes();
+      if (java.util.Arrays.equals(old, wanted)) {
+        return registered(before);
+      }
+      lease.check();
+      String beside = where.path() + BESIDE;
+      if (attributes.isEmpty()) {
+        makeDirectory(files, where);
+      }
+      files.writeNew(beside, wanted, attributes.map(RemoteFiles::mode).orElse(FILE_MODE));
+      if (attributes.isPresent()) {
+        files.keepOwner(beside, attributes.get());
+      }
+      if (!RemoteFiles.same(files.read(where.path()), before)) {
+        files.remove(beside); // somebody wrote in between: merge into what is there now
+        continue;
+      }
+      lease.check();
+      files.replace(beside, where.path());
+      Optional<byte[]> after = files.read(where.path());
+      if (after.isEmpty() || !java.util.Arrays.equals(after.get(), wanted)) {
+        throw new PortException(
+            Kind.CHANGED_MEANWHILE,
+            where.path() + " does not read back as it was written; somebody else writes there too.",
+            "Find out who; it is looked at again before anything else is done.");
+      }
+      return registered(after);
+    }
+    throw new PortException(
+        Kind.CHANGED_MEANWHILE,
+        where.path() + " was changed by somebody else each time that Tolvin was about to write it.",
+        "Find out which program rewrites the file all the time.");
+  }
+
+  private static Optional<Attributes> checked(RemoteFiles files, Place where)
+      throws PortException, IOException {
+    Optional<Attributes> attributes = files.look(where.path());
+    if (attributes.isPresent() && attributes.get().isSymbolicLink()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          where.path() + " is a symbolic link, which a rename would replace.",
+          "Name the file that it leads to as the account's path.");
+    }
+    if (attributes.isPresent() && !attributes.get().isRegularFile()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED, where.path() + " is not a file.", "Correct the account's path.");
+    }
+    return attributes;
+  }
+
+  private static void makeDirectory(RemoteFiles files, Place where)
+      throws PortException, IOException {
+    int slash = where.path().lastIndexOf('/');
+    String directory = slash <= 0 ? "." : where.path().substring(0, slash);
+    if (files.look(directory).isEmpty()) {
+      files.makeDirectory(directory);
+    }
+  }
+
+  private static List<Registered> registered(Optional<byte[]> file) {
+    return AuthorizedKeys.of(file.orElse(new byte[0])).lines().stream()
+        .filter(line -> line.key().isPresent())
+        .map(line -> new Registered(line.key().get().fingerprint(), line.text()))
+        .toList();
+  }
+
+  private static String text(byte[] content) {
+    return new String(content, StandardCharsets.ISO_8859_1);
+  }
+}

@@ -1,0 +1,18 @@
+package tolvin.connectors.ssh;
+
+import java.io.IOException;
+import tolvin.core.port.PortException;
+
+/** The connection was lost while only reading: nothing was changed, so it may be tried again. */
+final class LostBeforeEffect extends IOException {
+  private final transient PortException failure;
+
+  LostBeforeEffect(PortException failure) {
+    super(failure);
+    this.failure = failure;
+  }
+
+  PortException failure() {
+    return failure;
+  }
+}

@@ -1,0 +1,284 @@
+package tolvin.connectors.ssh;
+
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.util.Arrays;
+import java.util.EnumSet;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.sshd.common.util.buffer.Buffer;
+import org.apache.sshd.sftp.client.RawSftpClient;
+import org.apache.sshd.sftp.client.SftpClient;
+import org.apache.sshd.sftp.client.SftpClient.Attributes;
+import org.apache.sshd.sftp.client.SftpClient.OpenMode;
+import org.apache.sshd.sftp.client.extensions.helpers.AbstractSftpClientExtension;
+import org.apache.sshd.sftp.client.extensions.openssh.OpenSSHFsyncExtension;
+import org.apache.sshd.sftp.client.extensions.openssh.OpenSSHPosixRenameExtension;
+import org.apache.sshd.sftp.common.SftpConstants;
+import org.apache.sshd.sftp.common.SftpException;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/**
+ * Files on a server over SFTP (draft-ietf-secsh-filexfer-02 with the extensions of OpenSSH's
+ * PROTOCOL, section 4.3: posix-rename, fsync, hardlink).
+ */
+final class RemoteFiles {
+  /** The largest file that is read whole. */
+  static final int MAX_FILE = 16 * 1024 * 1024;
+
+  private static final int CHUNK = 32 * 1024;
+  private static final int MODE = 07777;
+
+  private final SftpClient sftp;
+  private final Login login;
+  private final Traffic traffic;
+
+  RemoteFiles(SftpClient sftp, Login login, Traffic traffic) {
+    this.sftp = sftp;
+    this.login = login;
+    this.traffic = traffic;
+  }
+
+  /** What a path leads to, without following a symbolic link; empty if nothing is there. */
+  Optional<Attributes> look(String path) throws PortException, IOException {
+    try {
+      return Optional.of(sftp.lstat(path));
+    } catch (SftpException e) {
+      if (e.getStatus() == SftpConstants.SSH_FX_NO_SUCH_FILE) {
+        return Optional.empty();
+      }
+      throw failed("look at", path, e);
+    } catch (IOException e) {
+      throw new LostBeforeEffect(lost(login, e));
+    }
+  }
+
+  /** A whole file's content; empty if it is not there. */
+  Optional<byte[]> read(String path) throws PortException, IOException {
+    return read(path, 0, MAX_FILE);
+  }
+
+  /** A part of a file's content; empty if it is not there. */
+  Optional<byte[]> read(String path, long from, int atMost) throws PortException, IOException {
+    traffic.read();
+    try (SftpClient.CloseableHandle handle = sftp.open(path, OpenMode.Read)) {
+      ByteArrayOutputStream content = new ByteArrayOutputStream();
+      byte[] chunk = new byte[Math.min(CHUNK, atMost)];
+      while (content.size() < atMost) {
+        int wanted = Math.min(chunk.length, atMost - content.size());
+        int got = sftp.read(handle, from + content.size(), chunk, 0, wanted);
+        if (got <= 0) {
+          return Optional.of(content.toByteArray());
+        }
+        content.write(chunk, 0, got);
+      }
+      if (atMost == MAX_FILE) {
+        throw new PortException(
+            Kind.UNEXPECTED,
+            path + " on " + login.server().name() + " has more than 16 MiB.",
+            "Look at the file; that is no list of keys.");
+      }
+      return Optional.of(content.toByteArray());
+    } catch (SftpException e) {
+      if (e.getStatus() == SftpConstants.SSH_FX_NO_SUCH_FILE) {
+        return Optional.empty();
+      }
+      throw failed("read", path, e);
+    } catch (IOException e) {
+      throw new LostBeforeEffect(lost(login, e));
+    }
+  }
+
+  /**
+   * Writes a new file whole, with its mode set before its first byte, and makes the disk keep it.
+   * What a crash left behind under that name is removed first; a symbolic link is never followed.
+   */
+  void writeNew(String path, byte[] content, int mode) throws PortException, IOException {
+    remove(path);
+    traffic.wrote();
+    try (SftpClient.CloseableHandle handle =
+        sftp.open(path, EnumSet.of(OpenMode.Write, OpenMode.Create, OpenMode.Exclusive))) {
+      sftp.setStat(handle, new Attributes().perms(mode & MODE));
+      for (int at = 0; at < content.length; at += CHUNK) {
+        sftp.write(handle, at, content, at, Math.min(CHUNK, content.length - at));
+      }
+      OpenSSHFsyncExtension fsync = sftp.getExtension(OpenSSHFsyncExtension.class);
+      if (fsync != null && fsync.isSupported()) {
+        fsync.fsync(handle);
+      }
+    } catch (SftpException e) {
+      removeQuietly(path);
+      throw failed("write", path, e);
+    }
+    long size = sftp.stat(path).getSize();
+    if (size != content.length) {
+      removeQuietly(path);
+      throw new PortException(
+          Kind.NO_SPACE,
+          "Only " + size + " of " + content.length + " bytes of " + path + " could be written.",
+          "Make room on that disk; the file that was there is untouched.");
+    }
+  }
+
+  /** Gives a new file the owner of the file that it will replace. */
+  void keepOwner(String path, Attributes as) throws PortException, IOException {
+    Attributes now = sftp.stat(path);
+    if (now.getUserId() == as.getUserId() && now.getGroupId() == as.getGroupId()) {
+      return;
+    }
+    try {
+      sftp.setStat(path, new Attributes().owner(as.getUserId(), as.getGroupId()));
+    } catch (SftpException e) {
+      removeQuietly(path);
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          "The file belongs to user "
+              + as.getUserId()
+              + " and would belong to user "
+              + now.getUserId()
+              + " afterwards, and "
+              + login
+              + " may not change that.",
+          "Let Tolvin sign in as the account itself, or as a login that may set owners.",
+          e);
+    }
+  }
+
+  /** Renames over what is there, in one step (posix-rename@openssh.com). */
+  void replace(String from, String to) throws PortException, IOException {
+    traffic.wrote();
+    OpenSSHPosixRenameExtension rename = sftp.getExtension(OpenSSHPosixRenameExtension.class);
+    if (rename == null || !rename.isSupported()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          login.server().name() + " cannot replace a file in one step.",
+          "Tolvin needs an OpenSSH server with its SFTP subsystem there.");
+    }
+    try {
+      rename.posixRename(from, to);
+    } catch (SftpException e) {
+      removeQuietly(from);
+      throw failed("replace", to, e);
+    } catch (IOException e) {
+      throw unknown(login, e);
+    }
+  }
+
+  /** Gives a file a second name (hardlink@openssh.com), so that it stays when the first goes. */
+  void keepAs(String path, String second) throws PortException, IOException {
+    traffic.wrote();
+    try {
+      new HardLink(sftp).link(path, second);
+    } catch (SftpException e) {
+      throw failed("keep", path, e);
+    }
+  }
+
+  /** Removes a file; nothing happens if it is not there. */
+  void remove(String path) throws PortException, IOException {
+    try {
+      sftp.remove(path);
+      traffic.wrote();
+    } catch (SftpException e) {
+      if (e.getStatus() != SftpConstants.SSH_FX_NO_SUCH_FILE) {
+        throw failed("remove", path, e);
+      }
+    }
+  }
+
+  /** Makes a directory that only its owner may enter. */
+  void makeDirectory(String path) throws PortException, IOException {
+    try {
+      sftp.mkdir(path);
+      sftp.setStat(path, new Attributes().perms(0700));
+      traffic.wrote();
+    } catch (SftpException e) {
+      throw failed("make the directory", path, e);
+    }
+  }
+
+  /** The mode bits of a file. */
+  static int mode(Attributes attributes) {
+    return attributes.getPermissions() & MODE;
+  }
+
+  private void removeQuietly(String path) {
+    try {
+      sftp.remove(path);
+    } catch (IOException leftBehind) {
+      // The next write under this name removes it first.
+    }
+  }
+
+  private PortException failed(String deed, String path, SftpException e) {
+    String where = path + " on " + login.server().name();
+    return switch (e.getStatus()) {
+      case SftpConstants.SSH_FX_PERMISSION_DENIED ->
+          new PortException(
+              Kind.NOT_ALLOWED,
+              login + " may not " + deed + " " + where + ".",
+              "Look at the owner and mode of the file and of its directory.",
+              e);
+      case SftpConstants.SSH_FX_NO_SUCH_FILE ->
+          new PortException(
+              Kind.NOT_ALLOWED,
+              "Could not " + deed + " " + where + ": the directory is missing.",
+              "Make the directory, or correct the path.",
+              e);
+      default ->
+          "write".equals(deed)
+              ? new PortException(
+                  Kind.NO_SPACE,
+                  "Could not write " + where + " whole (" + e.getMessage() + ").",
+                  "Look whether its disk or quota is full; the file that was there is untouched.",
+                  e)
+              : new PortException(
+                  Kind.UNEXPECTED,
+                  "Could not " + deed + " " + where + ": " + e.getMessage() + ".",
+                  "Look at the server's log.",
+                  e);
+    };
+  }
+
+  static PortException lost(Login login, IOException e) {
+    return new PortException(
+        Kind.UNREACHABLE,
+        "The connection to " + login.server().name() + " was lost: " + e.getMessage() + ".",
+        "It is tried again by itself.",
+        e);
+  }
+
+  private static PortException unknown(Login login, IOException e) {
+    return new PortException(
+        Kind.UNKNOWN_OUTCOME,
+        "The connection to "
+            + login.server().name()
+            + " was lost in the middle of a change: "
+            + e.getMessage()
+            + ".",
+        "It is looked at again before anything else is done.",
+        e);
+  }
+
+  /** The extension hardlink@openssh.com, which the client library does not bring. */
+  private static final class HardLink extends AbstractSftpClientExtension {
+    HardLink(SftpClient sftp) {
+      super("hardlink@openssh.com", sftp, (RawSftpClient) sftp, Map.<String, byte[]>of());
+    }
+
+    void link(String path, String second) throws IOException {
+      Buffer command = getCommandBuffer(path.length() * 3 + second.length() * 3 + 8);
+      command.putString(path);
+      command.putString(second);
+      sendAndCheckExtendedCommandStatus(command);
+    }
+  }
+
+  /** Whether two contents are the same. */
+  static boolean same(Optional<byte[]> one, Optional<byte[]> other) {
+    return one.isPresent() == other.isPresent()
+        && (one.isEmpty() || Arrays.equals(one.get(), other.get()));
+  }
+}

@@ -1,0 +1,248 @@
+package tolvin.connectors.ssh;
+
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.security.GeneralSecurityException;
+import java.security.KeyPair;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.apache.sshd.client.ClientBuilder;
+import org.apache.sshd.client.SshClient;
+import org.apache.sshd.client.auth.pubkey.UserAuthPublicKeyFactory;
+import org.apache.sshd.client.keyverifier.ServerKeyVerifier;
+import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.client.session.ClientSession.ClientSessionEvent;
+import org.apache.sshd.common.AttributeRepository;
+import org.apache.sshd.common.AttributeRepository.AttributeKey;
+import org.apache.sshd.common.NamedResource;
+import org.apache.sshd.common.config.keys.FilePasswordProvider;
+import org.apache.sshd.common.kex.BuiltinDHFactories;
+import org.apache.sshd.common.keyprovider.KeyIdentityProvider;
+import org.apache.sshd.common.session.SessionHeartbeatController.HeartbeatType;
+import org.apache.sshd.common.signature.BuiltinSignatures;
+import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
+import org.apache.sshd.common.util.security.SecurityUtils;
+import org.apache.sshd.core.CoreModuleProperties;
+import tolvin.core.key.Ed25519Pair;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.KeyPairMaker;
+import tolvin.core.key.KeyType;
+import tolvin.core.key.PublicKey;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/**
+ * Opens SSH connections: host key pinned, one key offered, nothing taken from the machine's own.
+ */
+final class SshClients implements AutoCloseable {
+  /** How long connecting and signing in may take, each. */
+  static final Duration PATIENCE = Duration.ofSeconds(10);
+
+  private static final AttributeKey<HostKeyCheck> CHECK = new AttributeKey<>();
+
+  /** What a connection is for decides which key exchange comes first. */
+  enum Purpose {
+    /** Kept, and private halves travel over it: post-quantum first, its cost is paid once. */
+    KEPT(
+        BuiltinDHFactories.mlkem768x25519,
+        BuiltinDHFactories.sntrup761x25519,
+        BuiltinDHFactories.sntrup761x25519_openssh,
+        BuiltinDHFactories.curve25519,
+        BuiltinDHFactories.ecdhp256,
+        BuiltinDHFactories.dhg14_256),
+    /** A trial carries nothing secret: the quick exchange first. */
+    TRIAL(
+        BuiltinDHFactories.curve25519,
+        BuiltinDHFactories.ecdhp256,
+        BuiltinDHFactories.sntrup761x25519_openssh,
+        BuiltinDHFactories.dhg14_256);
+
+    private final List<BuiltinDHFactories> exchanges;
+
+    Purpose(BuiltinDHFactories... exchanges) {
+      this.exchanges = Arrays.stream(exchanges).filter(BuiltinDHFactories::isSupported).toList();
+    }
+  }
+
+  /** The keys that a server may show, and the one that it showed instead. */
+  private static final class HostKeyCheck {
+    private final List<PublicKey> pinned;
+    private volatile Fingerprint shown;
+
+    HostKeyCheck(List<PublicKey> pinned) {
+      this.pinned = pinned;
+    }
+
+    boolean accepts(byte[] blob) {
+      boolean known = pinned.stream().anyMatch(key -> Arrays.equals(key.blob(), blob));
+      shown = known ? null : Fingerprint.of(blob);
+      return known;
+    }
+
+    PortException failure(Login login, IOException cause) {
+      return shown == null ? unreachable(login, cause) : changedHostKey(login, shown);
+    }
+  }
+
+  private record Kit(Purpose purpose, List<KeyType> hostKeyTypes) {}
+
+  private final Map<Kit, SshClient> clients = new ConcurrentHashMap<>();
+  private final SecureRandom random = new SecureRandom();
+  private final Traffic traffic;
+
+  SshClients(Traffic traffic) {
+    this.traffic = traffic;
+  }
+
+  /** A connection whose server has shown the pinned host key; not signed in yet. */
+  ClientSession connect(Login login, Purpose purpose) throws PortException {
+    var server = login.server();
+    List<KeyType> types =
+        server.hostKeys().stream().map(PublicKey::type).distinct().sorted().toList();
+    if (types.isEmpty()) {
+      throw new PortException(
+          Kind.HOST_KEY_CHANGED,
+          "No host key is pinned for " + server.name() + ".",
+          "Compare the server's host key with its administrator and pin it first.");
+    }
+    SshClient client = clients.computeIfAbsent(new Kit(purpose, types), this::client);
+    HostKeyCheck check = new HostKeyCheck(server.hostKeys());
+    try {
+      ClientSession session =
+          client
+              .connect(
+                  login.user(),
+                  server.host(),
+                  server.port(),
+                  AttributeRepository.ofKeyValuePair(CHECK, check),
+                  null)
+              .verify(PATIENCE)
+              .getSession();
+      traffic.connected();
+      var reached =
+          session.waitFor(
+              List.of(ClientSessionEvent.WAIT_AUTH, ClientSessionEvent.CLOSED), PATIENCE);
+      if (!reached.contains(ClientSessionEvent.WAIT_AUTH)) {
+        session.close(true);
+        throw check.failure(login, new IOException("the server closed the connection"));
+      }
+      return session;
+    } catch (IOException e) {
+      throw check.failure(login, e);
+    }
+  }
+
+  /** The pair in the client library's own classes. */
+  KeyPair keyPair(Ed25519Pair pair) throws PortException {
+    byte[] file = KeyPairMaker.openSshFile(pair, "", random);
+    try {
+      return SecurityUtils.loadKeyPairIdentities(
+              null,
+              NamedResource.ofName("coffer"),
+              new ByteArrayInputStream(file),
+              FilePasswordProvider.EMPTY)
+          .iterator()
+          .next();
+    } catch (IOException | GeneralSecurityException e) {
+      throw new PortException(
+          Kind.UNEXPECTED,
+          "A private half from the coffer could not be used.",
+          "Check the coffer's master key.",
+          e);
+    } finally {
+      Arrays.fill(file, (byte) 0);
+    }
+  }
+
+  private SshClient client(Kit kit) {
+    SshClient client =
+        ClientBuilder.builder()
+            .keyExchangeFactories(
+                org.apache.sshd.common.NamedFactory.setUpTransformedFactories(
+                    true, kit.purpose().exchanges, ClientBuilder.DH2KEX))
+            .build();
+    client.setSignatureFactories(
+        List.copyOf(
+            org.apache.sshd.common.NamedFactory.setUpBuiltinFactories(
+                true,
+                kit.hostKeyTypes().stream().flatMap(type -> signatures(type).stream()).toList())));
+    client.setUserAuthFactories(List.of(UserAuthPublicKeyFactory.INSTANCE));
+    client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
+    client.setHostConfigEntryResolver(
+        org.apache.sshd.client.config.hosts.HostConfigEntryResolver.EMPTY);
+    client.setServerKeyVerifier(pinned());
+    CoreModuleProperties.IDLE_TIMEOUT.set(client, Duration.ZERO);
+    CoreModuleProperties.AUTH_TIMEOUT.set(client, PATIENCE);
+    CoreModuleProperties.NIO_WORKERS.set(client, 2);
+    if (kit.purpose() == Purpose.KEPT) {
+      client.setSessionHeartbeat(HeartbeatType.IGNORE, Duration.ofSeconds(30));
+    }
+    client.start();
+    return client;
+  }
+
+  private static List<BuiltinSignatures> signatures(KeyType type) {
+    return switch (type) {
+      case RSA -> List.of(BuiltinSignatures.rsaSHA512, BuiltinSignatures.rsaSHA256);
+      case ECDSA_P256 -> List.of(BuiltinSignatures.nistp256);
+      case ECDSA_P384 -> List.of(BuiltinSignatures.nistp384);
+      case ECDSA_P521 -> List.of(BuiltinSignatures.nistp521);
+      case ED25519 -> List.of(BuiltinSignatures.ed25519);
+      case SK_ECDSA_P256 -> List.of(BuiltinSignatures.sk_ecdsa_sha2_nistp256);
+      case SK_ED25519 -> List.of(BuiltinSignatures.sk_ssh_ed25519);
+    };
+  }
+
+  private static ServerKeyVerifier pinned() {
+    return (session, address, key) -> {
+      ByteArrayBuffer blob = new ByteArrayBuffer();
+      blob.putRawPublicKey(key);
+      return session.getConnectionContext().getAttribute(CHECK).accepts(blob.getCompactData());
+    };
+  }
+
+  private static PortException changedHostKey(Login login, Fingerprint shown) {
+    return new PortException(
+        Kind.HOST_KEY_CHANGED,
+        login.server().name()
+            + " shows the host key "
+            + shown
+            + ", which is not the one that is pinned.",
+        "Nothing was done there. Ask its administrator whether the host key was changed, compare the"
+            + " fingerprint, and pin the new one only then.");
+  }
+
+  private static PortException unreachable(Login login, IOException cause) {
+    return new PortException(
+        Kind.UNREACHABLE,
+        login.server().name()
+            + " ("
+            + login.server().host()
+            + " port "
+            + login.server().port()
+            + ") cannot be reached: "
+            + reason(cause)
+            + ".",
+        "Look whether the server runs and whether a firewall stands between.",
+        cause);
+  }
+
+  private static String reason(Throwable cause) {
+    Throwable deepest = cause;
+    while (deepest.getCause() != null) {
+      deepest = deepest.getCause();
+    }
+    return deepest.getMessage() == null ? deepest.getClass().getSimpleName() : deepest.getMessage();
+  }
+
+  @Override
+  public void close() {
+    clients.values().forEach(SshClient::stop);
+    clients.clear();
+  }
+}

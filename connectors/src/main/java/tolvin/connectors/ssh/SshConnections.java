@@ -1,0 +1,145 @@
+package tolvin.connectors.ssh;
+
+import java.io.IOException;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.locks.ReentrantLock;
+import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.sftp.client.SftpClient;
+import org.apache.sshd.sftp.client.SftpClientFactory;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/**
+ * SFTP connections that are kept and used again, one for each login. Work on one connection is done
+ * one piece after the other; different logins do not wait for each other.
+ */
+public final class SshConnections implements AutoCloseable {
+  private final Traffic traffic = new Traffic();
+  private final SshClients clients = new SshClients(traffic);
+  private final Map<Key, Kept> kept = new ConcurrentHashMap<>();
+
+  private record Key(
+      String host, int port, String user, Fingerprint key, List<Fingerprint> hostKeys) {
+    static Key of(Login login) {
+      return new Key(
+          login.server().host(),
+          login.server().port(),
+          login.user(),
+          login.pair().key().fingerprint(),
+          login.server().hostKeys().stream().map(k -> k.fingerprint()).toList());
+    }
+  }
+
+  private static final class Kept {
+    final ReentrantLock lock = new ReentrantLock();
+    ClientSession session;
+    SftpClient sftp;
+
+    boolean isOpen() {
+      return session != null && session.isOpen() && sftp != null && sftp.isOpen();
+    }
+
+    void close() {
+      if (session != null) {
+        session.close(true);
+      }
+      session = null;
+      sftp = null;
+    }
+  }
+
+  /** Work with files on a connection. */
+  @FunctionalInterface
+  interface Work<T> {
+    T with(RemoteFiles files) throws PortException, IOException;
+  }
+
+  /** What was done over the network so far. */
+  public Traffic.Counts traffic() {
+    return traffic.counts();
+  }
+
+  /**
+   * Does work on the kept connection of a login, which is opened if there is none.
+   *
+   * @throws PortException if the connection or the work fails
+   */
+  <T> T use(Login login, Work<T> work) throws PortException {
+    Kept connection = kept.computeIfAbsent(Key.of(login), key -> new Kept());
+    connection.lock.lock();
+    try {
+      boolean reused = connection.isOpen();
+      if (!reused) {
+        open(connection, login);
+      }
+      try {
+        return work.with(new RemoteFiles(connection.sftp, login, traffic));
+      } catch (LostBeforeEffect lost) {
+        if (!reused) {
+          throw lost.failure();
+        }
+        // A kept connection may have died of old age; nothing was done yet, so one fresh try.
+        open(connection, login);
+        return work.with(new RemoteFiles(connection.sftp, login, traffic));
+      }
+    } catch (LostBeforeEffect lost) {
+      connection.close();
+      throw lost.failure();
+    } catch (IOException e) {
+      connection.close();
+      throw RemoteFiles.lost(login, e);
+    } finally {
+      connection.lock.unlock();
+    }
+  }
+
+  private void open(Kept connection, Login login) throws PortException {
+    connection.close();
+    ClientSession session = clients.connect(login, SshClients.Purpose.KEPT);
+    try {
+      session.addPublicKeyIdentity(clients.keyPair(login.pair()));
+      SshTrials.authenticate(session, login);
+      connection.session = session;
+      connection.sftp = SftpClientFactory.instance().createSftpClient(session);
+    } catch (SshTrials.RefusedSignIn refused) {
+      session.close(true);
+      throw new PortException(
+          Kind.SIGN_IN_REFUSED,
+          login + " does not let Tolvin in: " + refused.getMessage() + ".",
+          "Put Tolvin's key "
+              + login.pair().key().fingerprint()
+              + " into that login's authorized_keys.",
+          refused);
+    } catch (IOException e) {
+      connection.close();
+      session.close(true);
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          login + " lets Tolvin in, but not to SFTP: " + e.getMessage() + ".",
+          "Allow SFTP for that login.",
+          e);
+    } catch (PortException e) {
+      session.close(true);
+      throw e;
+    }
+  }
+
+  SshClients clients() {
+    return clients;
+  }
+
+  Traffic counting() {
+    return traffic;
+  }
+
+  @Override
+  public void close() {
+    kept.values().forEach(Kept::close);
+    kept.clear();
+    clients.close();
+  }
+}

@@ -1,0 +1,363 @@
+package tolvin.connectors.ssh;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
+import java.util.List;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.Ed25519Pair;
+import tolvin.core.key.KeyPairMaker;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.Lease;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.port.SeatPort;
+import tolvin.core.port.Server;
+import tolvin.core.port.UsePort;
+import tolvin.standins.local.LocalSshServer;
+import tolvin.standins.local.Ports;
+import tolvin.standins.local.Unprivileged;
+
+/** The connectors against Debian's OpenSSH server. */
+class RealServerTest {
+  private static final SecureRandom RANDOM = new SecureRandom();
+  private static final AtomicInteger NUMBER = new AtomicInteger();
+
+  @TempDir static Path directory;
+  private static LocalSshServer sshd;
+
+  private final SshConnections connections = new SshConnections();
+  private final AuthorizedKeysFiles accounts = new AuthorizedKeysFiles(connections);
+  private final SeatFiles seats = new SeatFiles(connections);
+  private final SshTrials trials = new SshTrials(connections);
+  private final SignInLogs logs = new SignInLogs(connections);
+  private final Ed25519Pair management = pair();
+  private String account;
+  private Login login;
+  private Path file;
+
+  @BeforeAll
+  static void startServer() throws IOException {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    sshd = LocalSshServer.at(directory.resolve("sshd"), Ports.free()).start();
+  }
+
+  @AfterAll
+  static void stopServer() {
+    sshd.close();
+  }
+
+  @BeforeEach
+  void account() throws IOException {
+    account = "fuel" + NUMBER.incrementAndGet();
+    sshd.account(account).authorize(account, management.key().line("management"));
+    login = new Login(server(), account, management);
+    file = sshd.authorizedKeys(account);
+  }
+
+  @Test
+  void aKeyIsPlacedSignsInAndIsWithdrawn() throws Exception {
+    Ed25519Pair pair = pair();
+    String line = pair.key().line("timetable tolvin:aaaabbbbccccdddd");
+    assertThat(trials.signIn(new Login(server(), account, pair)))
+        .satisfies(t -> assertThat(t.accepted()).isFalse())
+        .satisfies(t -> assertThat(t.answer()).contains("permission denied"));
+
+    List<Registered> placed = accounts.place(keys(), line, Lease.UNLIMITED);
+    assertThat(placed).contains(new Registered(pair.key().fingerprint(), line));
+    assertThat(accounts.place(keys(), line, Lease.UNLIMITED)).as("twice is once").isEqualTo(placed);
+    assertThat(trials.signIn(new Login(server(), account, pair)).accepted()).isTrue();
+
+    assertThat(accounts.withdraw(keys(), line + " ", Lease.UNLIMITED)).isEqualTo(placed);
+    assertThat(accounts.withdraw(keys(), line, Lease.UNLIMITED)).hasSize(1);
+    assertThat(accounts.withdraw(keys(), line, Lease.UNLIMITED)).hasSize(1);
+    assertThat(trials.signIn(new Login(server(), account, pair)).accepted()).isFalse();
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "# ours\n\n  restrict,command=\"a \\\" b\" KEY old\n\tx\u00fc\n",
+        "# windows\r\nKEY\r\n\r\n",
+        "KEY without an end",
+        "\u00ef\u00bb\u00bf# mark\nssh-ed25519 AAAAbroken\n \n"
+      })
+  void everyForeignByteOwnerAndModeStay(String content) throws Exception {
+    String before =
+        content.replace("KEY", pair().key().line()) + "\n" + management.key().line() + "\n";
+    byte[] bytes = before.getBytes(java.nio.charset.StandardCharsets.ISO_8859_1);
+    Files.write(file, bytes);
+    Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-r-----"));
+    var owner = Files.getAttribute(file, "unix:uid");
+    String line = pair().key().line("crane tolvin:aaaabbbbccccdddd");
+    accounts.place(keys(), line, Lease.UNLIMITED);
+    assertThat(Files.readAllBytes(file)).startsWith(bytes);
+    accounts.withdraw(keys(), line, Lease.UNLIMITED);
+    assertThat(Files.readAllBytes(file)).isEqualTo(bytes);
+    assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(file)))
+        .isEqualTo("rw-r-----");
+    assertThat(Files.getAttribute(file, "unix:uid")).isEqualTo(owner);
+    try (var list = Files.list(file.getParent())) {
+      assertThat(list).as("nothing is left beside").containsExactly(file);
+    }
+  }
+
+  @Test
+  void aMissingFileIsMadeClosedToOthers() throws Exception {
+    Path keys = sshd.home(account).resolve("etc/keys");
+    Files.createDirectories(keys.getParent());
+    Unprivileged.own(keys.getParent());
+    var where = new AccountPort.Place(login, keys.toString());
+    assertThat(accounts.read(where)).isEmpty();
+    accounts.place(where, pair().key().line("x"), Lease.UNLIMITED);
+    assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(keys)))
+        .isEqualTo("rw-------");
+  }
+
+  @Test
+  void aDirectoryThatCannotBeWrittenIsSaidAndNothingChanges() throws Exception {
+    byte[] before = Files.readAllBytes(file);
+    Files.setPosixFilePermissions(file.getParent(), PosixFilePermissions.fromString("r-x------"));
+    refused(
+        Kind.NOT_ALLOWED,
+        "may not write",
+        () -> accounts.place(keys(), pair().key().line("x"), Lease.UNLIMITED));
+    assertThat(Files.readAllBytes(file)).isEqualTo(before);
+  }
+
+  @Test
+  void aSymbolicLinkIsNotReplaced() throws Exception {
+    Path other = sshd.home(account).resolve("elsewhere");
+    Files.move(file, other);
+    Files.createSymbolicLink(file, other);
+    byte[] before = Files.readAllBytes(other);
+    refused(
+        Kind.NOT_ALLOWED,
+        "symbolic link",
+        () -> accounts.place(keys(), pair().key().line("x"), Lease.UNLIMITED));
+    assertThat(Files.isSymbolicLink(file)).isTrue();
+    assertThat(Files.readAllBytes(other)).isEqualTo(before);
+  }
+
+  @Test
+  void aFullDiskLeavesTheOldFile() throws Exception {
+    try (LocalSshServer full =
+        LocalSshServer.at(directory.resolve("full" + account), Ports.free())
+            .account(account)
+            .start(List.of("bash", "-c", "trap '' XFSZ; ulimit -f 16; exec \"$@\"", "limited"))) {
+      full.authorize(account, management.key().line());
+      Path target = full.authorizedKeys(account);
+      Files.writeString(
+          target, ("#" + "x".repeat(99) + "\n").repeat(300), StandardOpenOption.APPEND);
+      byte[] before = Files.readAllBytes(target);
+      Login there = new Login(server(full), account, management);
+      refused(
+          Kind.NO_SPACE,
+          "disk or quota",
+          () ->
+              accounts.place(
+                  new AccountPort.Place(there, ".ssh/authorized_keys"),
+                  pair().key().line("x"),
+                  Lease.UNLIMITED));
+      assertThat(Files.readAllBytes(target)).isEqualTo(before);
+      try (var list = Files.list(target.getParent())) {
+        assertThat(list).containsExactly(target);
+      }
+    }
+  }
+
+  @Test
+  void aLeaseThatRanOutStopsRightBeforeTheRename() throws Exception {
+    byte[] before = Files.readAllBytes(file);
+    Lease over =
+        () -> {
+          throw new PortException(Kind.LEASE_LOST, "too late", "");
+        };
+    assertThatThrownBy(() -> accounts.place(keys(), pair().key().line("x"), over))
+        .hasMessage("too late");
+    assertThat(Files.readAllBytes(file)).isEqualTo(before);
+  }
+
+  @Test
+  void anEditBetweenReadingAndWritingIsMerged() throws Exception {
+    String theirs = "# written by somebody else\n";
+    String line = pair().key().line("ours");
+    AtomicInteger looks = new AtomicInteger();
+    Lease meanwhile =
+        () -> {
+          if (looks.getAndIncrement() == 0) { // after the first reading, before anything is written
+            append(file, theirs);
+          }
+        };
+    accounts.place(keys(), line, meanwhile);
+    assertThat(Files.readString(file)).contains(theirs).endsWith(line + "\n");
+    assertThat(looks).hasValue(3);
+  }
+
+  @Test
+  void anotherHostKeyIsRefusedAndNothingIsSent() throws Exception {
+    Login wrong =
+        new Login(
+            new Server("sftp.skerrymoor.example", "127.0.0.1", sshd.port(), List.of(pair().key())),
+            account,
+            management);
+    refused(
+        Kind.HOST_KEY_CHANGED,
+        sshd.hostKey().fingerprint().value(),
+        () -> accounts.read(new AccountPort.Place(wrong, ".ssh/authorized_keys")));
+    refused(Kind.HOST_KEY_CHANGED, "not the one", () -> trials.signIn(wrong));
+  }
+
+  @Test
+  void whatCannotBeReachedOrEnteredIsSaid() {
+    Login nobody =
+        new Login(
+            new Server(
+                "gone.skerrymoor.example", "127.0.0.1", Ports.free(), List.of(sshd.hostKey())),
+            account,
+            management);
+    refused(Kind.UNREACHABLE, "cannot be reached", () -> trials.signIn(nobody));
+    Login stranger = new Login(server(), account, pair());
+    refused(
+        Kind.SIGN_IN_REFUSED,
+        "does not let Tolvin in",
+        () -> accounts.read(new AccountPort.Place(stranger, ".ssh/authorized_keys")));
+  }
+
+  @Test
+  void aSeatIsSuppliedRestoredAndCleared() throws Exception {
+    Path file = sshd.home(account).resolve("id_timetable");
+    LocalKeys.make(file);
+    Unprivileged.own(sshd.home(account));
+    var where = new SeatPort.Place(login, file.toString());
+    var old = seats.read(where).offers().orElseThrow();
+    Ed25519Pair fresh = pair();
+    byte[] secret = KeyPairMaker.openSshFile(fresh, "timetable", RANDOM);
+
+    for (int twice = 0; twice < 2; twice++) {
+      assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED))
+          .isEqualTo(
+              new SeatPort.Holding(java.util.Optional.of(fresh.key()), java.util.Optional.of(old)));
+    }
+    assertThat(Files.readAllBytes(file)).isEqualTo(secret);
+    assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(file)))
+        .isEqualTo("rw-------");
+    assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(fresh.key().line() + "\n");
+
+    assertThat(seats.restore(where, old, Lease.UNLIMITED).offers()).contains(old);
+    assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(old.line() + "\n");
+    assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED).keeps()).contains(old);
+    assertThat(seats.clear(where, fresh.key(), Lease.UNLIMITED).keeps()).contains(old);
+    assertThat(seats.clear(where, old, Lease.UNLIMITED).keeps()).isEmpty();
+    refused(Kind.NOT_ALLOWED, "does not hold", () -> seats.restore(where, old, Lease.UNLIMITED));
+    assertThat(Files.readAllBytes(file)).as("still whole").isEqualTo(secret);
+  }
+
+  @Test
+  void theLogTellsUsesAndOurOwnTrialsAndSurvivesRotation() throws Exception {
+    String log = sshd.log().toString();
+    var start = logs.read(login, log, UsePort.Position.NONE);
+    assertThat(start.signIns()).isEmpty();
+    var trial = trials.signIn(login);
+    var news = logs.read(login, log, start.position());
+    assertThat(news.signIns())
+        .anySatisfy(
+            s -> {
+              assertThat(s.port()).isEqualTo(trial.localPort());
+              assertThat(s.user()).isEqualTo(account);
+              assertThat(s.key()).isEqualTo(management.key().fingerprint());
+            });
+    trials.signIn(login);
+    byte[] all = Files.readAllBytes(sshd.log());
+    Path rotated = Path.of(log + ".1");
+    Files.write(rotated, all);
+    Files.write(sshd.log(), new byte[0]);
+    var after = logs.read(login, log, news.position());
+    assertThat(after.broken()).isFalse();
+    assertThat(after.signIns()).isNotEmpty();
+    Files.delete(rotated);
+    Files.writeString(sshd.log(), "another log\n");
+    assertThat(logs.read(login, log, news.position()).broken()).isTrue();
+    assertThat(logs.about(login, log, 1)).isEmpty();
+  }
+
+  @Test
+  void theLogExplainsARefusal() throws Exception {
+    Files.setPosixFilePermissions(file.getParent(), PosixFilePermissions.fromString("rwxrwxrwx"));
+    var trial = trials.signIn(login);
+    assertThat(trial.accepted()).isFalse();
+    Files.setPosixFilePermissions(file.getParent(), PosixFilePermissions.fromString("rwx------"));
+    assertThat(logs.about(login, sshd.log().toString(), trial.localPort()))
+        .anyMatch(line -> line.contains("bad ownership or modes for directory"));
+  }
+
+  @Test
+  void connectionsAreKeptAndUsedAgain() throws Exception {
+    for (int i = 0; i < 20; i++) {
+      accounts.read(keys());
+    }
+    assertThat(connections.traffic().connections()).isEqualTo(1);
+    assertThat(connections.traffic().reads()).isEqualTo(20);
+  }
+
+  private static void append(Path file, String text) {
+    try {
+      Files.writeString(file, text, StandardOpenOption.APPEND);
+    } catch (IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  private AccountPort.Place keys() {
+    return new AccountPort.Place(login, ".ssh/authorized_keys");
+  }
+
+  private static Server server() {
+    return server(sshd);
+  }
+
+  private static Server server(LocalSshServer of) {
+    return new Server("sftp.skerrymoor.example", "127.0.0.1", of.port(), List.of(of.hostKey()));
+  }
+
+  private static Ed25519Pair pair() {
+    return KeyPairMaker.ed25519(RANDOM);
+  }
+
+  private static void refused(Kind kind, String words, ThrowingCallable call) {
+    assertThatThrownBy(call)
+        .isInstanceOfSatisfying(
+            PortException.class,
+            e -> {
+              assertThat(e.kind()).as(e.getMessage()).isEqualTo(kind);
+              assertThat(e.whole()).contains(words);
+            });
+  }
+
+  /** Keys made by the OpenSSH on the machine. */
+  private static final class LocalKeys {
+    static void make(Path file) throws Exception {
+      Process process =
+          new ProcessBuilder("ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", file.toString())
+              .inheritIO()
+              .start();
+      assertThat(process.waitFor()).isZero();
+    }
+  }
+}

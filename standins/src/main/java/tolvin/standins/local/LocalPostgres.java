@@ -1,0 +1,221 @@
+package tolvin.standins.local;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
+
+/** Debian's PostgreSQL 15 on loopback, in a data directory of its own. */
+public final class LocalPostgres implements AutoCloseable {
+  private static final Path BIN = Path.of("/usr/lib/postgresql/15/bin");
+  private static final String DATABASE = "tolvin";
+
+  private final Path directory;
+  private final int port;
+  private final boolean keep;
+
+  private LocalPostgres(Path directory, int port, boolean keep) {
+    this.directory = directory;
+    this.port = port;
+    this.keep = keep;
+  }
+
+  /**
+   * Starts a server on a directory, which is set up first if it is empty.
+   *
+   * @param directory the directory, made if it is missing
+   * @param port the TCP port on 127.0.0.1
+   * @throws IOException if it does not start, with the last lines of its log
+   */
+  public static LocalPostgres start(Path directory, int port) throws IOException {
+    return start(directory, port, true);
+  }
+
+  /** Starts a server that forgets everything when it stops, without waiting for the disk. */
+  public static LocalPostgres forTests() {
+    try {
+      Path directory = Files.createTempDirectory("tolvin-postgres");
+      Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+      return start(directory.resolve("db"), Ports.free(), false);
+    } catch (IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  private static LocalPostgres start(Path directory, int port, boolean keep) throws IOException {
+    Unprivileged.checkReachable(directory);
+    Files.createDirectories(directory);
+    LocalPostgres server = new LocalPostgres(directory, port, keep);
+    boolean fresh = !Files.exists(directory.resolve("data/PG_VERSION"));
+    if (fresh) {
+      server.initialise();
+    }
+    if (!server.isRunning()) {
+      List<String> options = new ArrayList<>();
+      options.add("-p " + port);
+      options.add("-c listen_addresses=127.0.0.1");
+      options.add("-c unix_socket_directories=" + directory.resolve("socket"));
+      if (!keep) {
+        options.add("-c fsync=off -c full_page_writes=off -c synchronous_commit=off");
+      }
+      server.run(
+          "start",
+          "pg_ctl",
+          "-D",
+          server.data(),
+          "-w",
+          "-l",
+          directory.resolve("postgres.log").toString(),
+          "-o",
+          String.join(" ", options),
+          "start");
+    }
+    if (fresh) {
+      server.run(
+          "create the database",
+          "createdb",
+          "-h",
+          directory.resolve("socket").toString(),
+          "-p",
+          String.valueOf(port),
+          "-U",
+          DATABASE,
+          DATABASE);
+    }
+    return server;
+  }
+
+  private void initialise() throws IOException {
+    byte[] random = new byte[18];
+    new SecureRandom().nextBytes(random);
+    Path password = directory.resolve("password");
+    Files.writeString(password, HexFormat.of().formatHex(random));
+    Files.setPosixFilePermissions(password, PosixFilePermissions.fromString("rw-------"));
+    Files.createDirectories(directory.resolve("socket"));
+    Unprivileged.own(directory);
+    run(
+        "set up",
+        "initdb",
+        "-D",
+        data(),
+        "-U",
+        DATABASE,
+        "-A",
+        "scram-sha-256",
+        "--auth-local=peer",
+        "--pwfile=" + password,
+        "-E",
+        "UTF8",
+        "--locale=C.UTF-8");
+    // The socket's directory is open to its owner alone, so that user may sign in through it.
+    Files.setPosixFilePermissions(
+        directory.resolve("socket"), PosixFilePermissions.fromString("rwx------"));
+    Path access = Path.of(data(), "pg_hba.conf");
+    String rules =
+        Files.readString(access).replaceAll("(?m)^local(\\s+\\S+\\s+\\S+\\s+)peer", "local$1trust");
+    Files.writeString(access, rules);
+  }
+
+  /** The JDBC URL. */
+  public String jdbcUrl() {
+    return "jdbc:postgresql://127.0.0.1:" + port + "/" + DATABASE;
+  }
+
+  /** The database's user. */
+  public String user() {
+    return DATABASE;
+  }
+
+  /** The user's password. */
+  public String password() {
+    try {
+      return Files.readString(directory.resolve("password")).trim();
+    } catch (IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  /** Takes the whole database as SQL text, as a back-up would. */
+  public String dump() throws IOException {
+    List<String> command =
+        List.of(
+            BIN.resolve("pg_dump").toString(),
+            "-h",
+            directory.resolve("socket").toString(),
+            "-p",
+            String.valueOf(port),
+            "-U",
+            DATABASE,
+            DATABASE);
+    Process process = new ProcessBuilder(Unprivileged.command(command)).start();
+    return new String(process.getInputStream().readAllBytes());
+  }
+
+  private boolean isRunning() throws IOException {
+    return exec("pg_ctl", "-D", data(), "status").exitCode() == 0;
+  }
+
+  /** Stops the server. */
+  @Override
+  public void close() throws IOException {
+    exec("pg_ctl", "-D", data(), "-w", "-m", "fast", "stop");
+    if (!keep) {
+      try (Stream<Path> all = Files.walk(directory.getParent())) {
+        for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {
+          Files.deleteIfExists(path);
+        }
+      }
+    }
+  }
+
+  private String data() {
+    return directory.resolve("data").toString();
+  }
+
+  private void run(String what, String tool, String... arguments) throws IOException {
+    Result result = exec(tool, arguments);
+    if (result.exitCode() != 0) {
+      throw new IOException(
+          "PostgreSQL: could not "
+              + what
+              + ".\n"
+              + Tail.of(result.output(), 15)
+              + Tail.of(directory.resolve("postgres.log"), 15));
+    }
+  }
+
+  private record Result(int exitCode, String output) {}
+
+  private Result exec(String tool, String... arguments) throws IOException {
+    List<String> command = new ArrayList<>();
+    command.add(BIN.resolve(tool).toString());
+    command.addAll(List.of(arguments));
+    Path output = Files.createTempFile("tolvin-postgres", ".out");
+    try {
+      Process process =
+          new ProcessBuilder(Unprivileged.command(command))
+              .directory(directory.toFile())
+              .redirectErrorStream(true)
+              .redirectOutput(output.toFile())
+              .start();
+      if (!process.waitFor(Duration.ofMinutes(2).toSeconds(), TimeUnit.SECONDS)) {
+        process.destroyForcibly();
+        throw new IOException("PostgreSQL: " + tool + " did not come to an end in two minutes");
+      }
+      return new Result(process.exitValue(), Files.readString(output));
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IOException("interrupted", e);
+    } finally {
+      Files.deleteIfExists(output);
+    }
+  }
+}

@@ -1,0 +1,56 @@
+package tolvin.standins.local;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.net.ServerSocket;
+import java.net.Socket;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.function.BooleanSupplier;
+
+/** TCP ports on loopback, and waiting for conditions. */
+public final class Ports {
+  private Ports() {}
+
+  /** A port that is free now. */
+  public static int free() {
+    try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
+      return socket.getLocalPort();
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /** Whether somebody listens on a port. */
+  public static boolean answers(int port) {
+    try (Socket socket = new Socket()) {
+      socket.connect(new InetSocketAddress(InetAddress.getLoopbackAddress(), port), 500);
+      return true;
+    } catch (IOException notYet) {
+      return false;
+    }
+  }
+
+  /**
+   * Waits until a condition holds.
+   *
+   * @param what what is waited for, for the message
+   * @throws IllegalStateException if it does not hold in time
+   */
+  public static void await(String what, Duration atMost, BooleanSupplier condition) {
+    Instant end = Instant.now().plus(atMost);
+    while (!condition.getAsBoolean()) {
+      if (Instant.now().isAfter(end)) {
+        throw new IllegalStateException("waited " + atMost.toSeconds() + " s in vain: " + what);
+      }
+      try {
+        Thread.sleep(20);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        throw new IllegalStateException("interrupted while waiting: " + what, e);
+      }
+    }
+  }
+}

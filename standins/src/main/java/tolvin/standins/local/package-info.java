@@ -1,0 +1,2 @@
+/** Real servers on loopback, started and stopped as child processes: PostgreSQL and OpenSSH. */
+package tolvin.standins.local;
