@@ -4,10 +4,10 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Optional;
-import java.util.function.UnaryOperator;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
@@ -62,19 +62,40 @@ public final class AuthorizedKeysFiles implements AccountPort {
         });
   }
 
-  /** A line that is there already is not added twice. */
-  private static AuthorizedKeys added(AuthorizedKeys keys, String line) {
-    return keys.has(line) ? keys : keys.with(line);
+  /** A change of the file's content. */
+  @FunctionalInterface
+  private interface Edit {
+    AuthorizedKeys of(AuthorizedKeys keys) throws PortException;
   }
 
-  private List<Registered> edit(
-      RemoteFiles files, Place where, UnaryOperator<AuthorizedKeys> change, Lease lease)
+  /** A line that is there already is not added twice, nor a key that stands in somebody's line. */
+  private static AuthorizedKeys added(AuthorizedKeys keys, String line) throws PortException {
+    if (keys.has(line)) {
+      return keys;
+    }
+    Fingerprint key =
+        AuthorizedKeys.of(line.getBytes(StandardCharsets.ISO_8859_1))
+            .lines()
+            .get(0)
+            .key()
+            .orElseThrow(() -> new IllegalArgumentException("the line holds no key"))
+            .fingerprint();
+    if (!keys.linesOf(key).isEmpty()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          key + " stands there already, in a line that Tolvin did not write.",
+          "Have that line taken out, or leave the key to whoever wrote it.");
+    }
+    return keys.with(line);
+  }
+
+  private List<Registered> edit(RemoteFiles files, Place where, Edit change, Lease lease)
       throws PortException, IOException {
     for (int merge = 0; merge < MOST_MERGES; merge++) {
       Optional<Attributes> attributes = checked(files, where);
       Optional<byte[]> before = attributes.isEmpty() ? Optional.empty() : files.read(where.path());
       byte[] old = before.orElse(new byte[0]);
-      byte[] wanted = change.apply(AuthorizedKeys.of(old)).toBytes();
+      byte[] wanted = change.of(AuthorizedKeys.of(old)).toBytes();
       if (java.util.Arrays.equals(old, wanted)) {
         return registered(before);
       }

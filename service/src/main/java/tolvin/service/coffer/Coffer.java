@@ -1,0 +1,144 @@
+package tolvin.service.coffer;
+
+import com.google.crypto.tink.Aead;
+import com.google.crypto.tink.aead.KmsEnvelopeAead;
+import com.google.crypto.tink.aead.PredefinedAeadParameters;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.nio.charset.StandardCharsets;
+import java.security.GeneralSecurityException;
+import java.time.Instant;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import tolvin.core.key.Ed25519Pair;
+import tolvin.core.key.PublicKey;
+import tolvin.service.store.ClockStore;
+
+/**
+ * Keeps secrets by envelope encryption: each has a data key of its own (AES-256-GCM), wrapped by
+ * the master key, and is bound to its purpose and subject, so that a ciphertext moved to another
+ * row does not open.
+ */
+@ApplicationScoped
+public class Coffer {
+  /** The purpose of a key's private half; the subject is the key. */
+  public static final String PRIVATE_HALF = "private half";
+
+  /** The purpose of the pair that Tolvin signs in to a destination with; the subject is that. */
+  public static final String CONNECTION = "connection";
+
+  static final String SEAL = "journal seal";
+
+  private final CofferStore store;
+  private final MasterKey master;
+  private final ClockStore clock;
+  private volatile Aead envelope;
+
+  Coffer(CofferStore store, MasterKey master, ClockStore clock) {
+    this.store = store;
+    this.master = master;
+    this.clock = clock;
+  }
+
+  /** Keeps the private half of a pair. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void keep(String purpose, UUID subject, Ed25519Pair pair) {
+    keepBytes(purpose, subject, pair.seed());
+  }
+
+  /** Whether it holds a private half for a subject. */
+  @Transactional
+  public boolean holds(String purpose, UUID subject) {
+    return store.of(purpose, subject).filter(row -> row.destroyedAt == null).isPresent();
+  }
+
+  /** The subjects of which it holds a private half. */
+  @Transactional
+  public Set<UUID> subjects(String purpose) {
+    return Set.copyOf(store.subjects(purpose));
+  }
+
+  /**
+   * Takes a pair out, into memory; the caller closes it.
+   *
+   * @param key its public half
+   */
+  @Transactional
+  public Optional<Ed25519Pair> take(String purpose, UUID subject, PublicKey key) {
+    return takeBytes(purpose, subject).map(seed -> new Ed25519Pair(key, seed));
+  }
+
+  /** Destroys a private half: the row stays, its ciphertext goes. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void destroy(String purpose, UUID subject) {
+    store
+        .of(purpose, subject)
+        .filter(row -> row.destroyedAt == null)
+        .ifPresent(
+            row -> {
+              row.ciphertext = null;
+              row.destroyedAt = clock.now();
+            });
+  }
+
+  void keepBytes(String purpose, UUID subject, byte[] secret) {
+    Instant now = clock.now();
+    CofferRow row = new CofferRow();
+    row.id = clock.id(now);
+    row.purpose = purpose;
+    row.subjectId = subject;
+    row.createdAt = now;
+    try {
+      row.ciphertext = envelope().encrypt(secret, bound(purpose, subject));
+    } catch (GeneralSecurityException e) {
+      throw new IllegalStateException("the coffer could not encrypt", e);
+    }
+    store.add(row);
+    store.flush();
+  }
+
+  Optional<byte[]> takeBytes(String purpose, UUID subject) {
+    return store
+        .of(purpose, subject)
+        .filter(row -> row.destroyedAt == null)
+        .map(
+            row -> {
+              try {
+                return envelope().decrypt(row.ciphertext, bound(purpose, subject));
+              } catch (GeneralSecurityException e) {
+                throw new IllegalStateException(
+                    "A coffer entry does not open: it was moved or changed, or the master key is"
+                        + " another one",
+                    e);
+              }
+            });
+  }
+
+  /** Opens the master key now rather than at the first use, so that a missing one is noticed. */
+  @Transactional
+  public void open() {
+    envelope();
+  }
+
+  private Aead envelope() {
+    if (envelope == null) {
+      synchronized (this) {
+        if (envelope == null) {
+          try {
+            envelope =
+                KmsEnvelopeAead.create(
+                    PredefinedAeadParameters.AES256_GCM, master.open(store.isEmpty()));
+          } catch (GeneralSecurityException e) {
+            throw new IllegalStateException("the coffer could not be opened", e);
+          }
+        }
+      }
+    }
+    return envelope;
+  }
+
+  private static byte[] bound(String purpose, UUID subject) {
+    return (purpose + "|" + subject).getBytes(StandardCharsets.UTF_8);
+  }
+}

@@ -1,0 +1,81 @@
+package tolvin.service.coffer;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.security.GeneralSecurityException;
+import java.security.KeyFactory;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
+import java.security.PrivateKey;
+import java.security.PublicKey;
+import java.security.Signature;
+import java.security.spec.PKCS8EncodedKeySpec;
+import java.security.spec.X509EncodedKeySpec;
+import java.util.Arrays;
+import java.util.UUID;
+
+/**
+ * The Ed25519 pair (RFC 8032) that signs the journal's links; its private half lies in the coffer.
+ */
+@ApplicationScoped
+public class SealKey {
+  private static final UUID SUBJECT = new UUID(0, 1);
+  private static final String ALGORITHM = "Ed25519";
+  private static final int SPKI_LENGTH = 44; // RFC 8410 section 4
+
+  private final Coffer coffer;
+  private volatile KeyPair pair;
+
+  SealKey(Coffer coffer) {
+    this.coffer = coffer;
+  }
+
+  /** Signs a link. */
+  @Transactional
+  public byte[] sign(byte[] link) {
+    try {
+      Signature signature = Signature.getInstance(ALGORITHM);
+      signature.initSign(pair().getPrivate());
+      signature.update(link);
+      return signature.sign();
+    } catch (GeneralSecurityException e) {
+      throw new IllegalStateException("the journal could not be signed", e);
+    }
+  }
+
+  /** Whether a signature is this key's over a link. */
+  @Transactional
+  public boolean verifies(byte[] link, byte[] signature) {
+    try {
+      Signature check = Signature.getInstance(ALGORITHM);
+      check.initVerify(pair().getPublic());
+      check.update(link);
+      return check.verify(signature);
+    } catch (GeneralSecurityException broken) {
+      return false;
+    }
+  }
+
+  private KeyPair pair() throws GeneralSecurityException {
+    if (pair == null) {
+      byte[] kept = coffer.takeBytes(Coffer.SEAL, SUBJECT).orElse(null);
+      if (kept == null) {
+        KeyPair made = KeyPairGenerator.getInstance(ALGORITHM).generateKeyPair();
+        byte[] spki = made.getPublic().getEncoded();
+        byte[] pkcs8 = made.getPrivate().getEncoded();
+        kept = Arrays.copyOf(spki, spki.length + pkcs8.length);
+        System.arraycopy(pkcs8, 0, kept, spki.length, pkcs8.length);
+        coffer.keepBytes(Coffer.SEAL, SUBJECT, kept);
+        return made; // remembered only when read back, in case this transaction fails
+      }
+      KeyFactory factory = KeyFactory.getInstance(ALGORITHM);
+      PublicKey open =
+          factory.generatePublic(new X509EncodedKeySpec(Arrays.copyOf(kept, SPKI_LENGTH)));
+      PrivateKey secret =
+          factory.generatePrivate(
+              new PKCS8EncodedKeySpec(Arrays.copyOfRange(kept, SPKI_LENGTH, kept.length)));
+      pair = new KeyPair(open, secret);
+    }
+    return pair;
+  }
+}

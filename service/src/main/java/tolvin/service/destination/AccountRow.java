@@ -1,0 +1,36 @@
+package tolvin.service.destination;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
+
+/** A login on a destination, and what was found there last. */
+@Entity
+@Table(name = "account")
+public class AccountRow {
+  @Id public UUID id;
+  public UUID destinationId;
+  public String login;
+  public String signInMode;
+  public int holds;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<Entry> registered;
+
+  public Instant readAt;
+  public Instant validFrom;
+  public Instant validUntil;
+
+  /**
+   * One entry found on the account.
+   *
+   * @param key its SHA-256 fingerprint
+   * @param line the entry exactly as it stands there
+   */
+  public record Entry(String key, String line) {}
+}

@@ -1,0 +1,35 @@
+package tolvin.service.destination;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+
+/** Accounts. */
+@ApplicationScoped
+public class AccountStore extends RowStore<AccountRow> {
+  AccountStore() {
+    super(AccountRow.class, "account");
+  }
+
+  /** The accounts in force of one destination, or of all. */
+  public List<AccountRow> of(UUID destination) {
+    return destination == null
+        ? list("r.validUntil is null", Map.of())
+        : list("r.validUntil is null and r.destinationId = :d", Map.of("d", destination));
+  }
+
+  /** Accounts by their ids. */
+  public List<AccountRow> byIds(Collection<UUID> ids) {
+    return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
+  }
+
+  Optional<AccountRow> byLogin(UUID destination, String login) {
+    return one(
+        "r.validUntil is null and r.destinationId = :d and r.login = :login",
+        Map.of("d", destination, "login", login));
+  }
+}

@@ -1,0 +1,234 @@
+package tolvin.service.destination;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.Consumes;
+import jakarta.ws.rs.DefaultValue;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.HeaderParam;
+import jakarta.ws.rs.PATCH;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.MediaType;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.jboss.resteasy.reactive.RestResponse;
+import tolvin.service.people.Role;
+import tolvin.service.web.Page;
+import tolvin.service.web.Problem;
+
+/** Destinations and their accounts. */
+@Path("/api/v1")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class DestinationResource {
+  private final Destinations destinations;
+  private final DestinationStore store;
+  private final AccountStore accounts;
+  private final FeedStore feeds;
+
+  DestinationResource(
+      Destinations destinations, DestinationStore store, AccountStore accounts, FeedStore feeds) {
+    this.destinations = destinations;
+    this.store = store;
+    this.accounts = accounts;
+    this.feeds = feeds;
+  }
+
+  /**
+   * A destination to attach.
+   *
+   * @param family sftp_server
+   * @param hostKeys its host keys as public key lines, compared with its administrator
+   * @param managementLogin the login that may write every account's keys; absent if each account's
+   *     own login is used
+   * @param keysPath the file of an account's keys; {@code {login}} stands for the account's login
+   * @param logPath the sign-in log, absent if it cannot be read
+   * @param propagation how long a change takes to be everywhere, in ISO 8601
+   */
+  public record DestinationWish(
+      String name,
+      String family,
+      String host,
+      int port,
+      List<String> hostKeys,
+      String managementLogin,
+      String keysPath,
+      String logPath,
+      String propagation) {}
+
+  /** What can be changed; what is absent stays. */
+  public record DestinationChange(String logPath, String propagation) {}
+
+  /** Host keys to pin in place of the ones that were pinned. */
+  public record HostKeyChange(List<String> hostKeys, String reason) {}
+
+  /** What is known of the feed of uses. */
+  public record FeedView(Instant readTo, Instant unbrokenSince, String failure) {}
+
+  /**
+   * A destination as it is shown.
+   *
+   * @param tolvinKey the line with which Tolvin signs in there: put it into the management login's
+   *     or the accounts' authorized_keys
+   * @param stoppedBecause why nothing is done there, absent if all is well
+   */
+  public record Destination(
+      UUID id,
+      String name,
+      String family,
+      String host,
+      int port,
+      List<String> hostKeys,
+      String managementLogin,
+      String keysPath,
+      String logPath,
+      Duration propagation,
+      String tolvinKey,
+      String stoppedBecause,
+      FeedView feed,
+      int accounts,
+      int version) {}
+
+  /**
+   * An account to add.
+   *
+   * @param signInMode password, key, either or both
+   * @param holds how many keys it can hold
+   */
+  public record AccountWish(String login, String signInMode, Integer holds) {}
+
+  /** An entry found on an account. */
+  public record RegisteredView(String key, String line) {}
+
+  /** An account as it is shown. */
+  public record Account(
+      UUID id,
+      UUID destinationId,
+      String destination,
+      String login,
+      String signInMode,
+      int holds,
+      List<RegisteredView> registered,
+      Instant readAt) {}
+
+  /** Destinations in force, the newest first. */
+  @GET
+  @Path("destinations")
+  @Transactional
+  public Page<Destination> listDestinations(
+      @QueryParam("search") @DefaultValue("") String search,
+      @QueryParam("after") UUID after,
+      @QueryParam("limit") @DefaultValue("50") int limit) {
+    return store.page(search, after, limit).map(this::view);
+  }
+
+  /** One destination; its ETag goes into If-Match of a change. */
+  @GET
+  @Path("destinations/{id}")
+  @Transactional
+  public RestResponse<Destination> showDestination(UUID id) {
+    return tagged(view(store.get(id)));
+  }
+
+  /** Attaches a destination. */
+  @POST
+  @Path("destinations")
+  @Transactional
+  public Destination addDestination(DestinationWish wish) {
+    return view(destinations.add(wish));
+  }
+
+  /** Changes a destination. */
+  @PATCH
+  @Path("destinations/{id}")
+  @Consumes(MediaType.APPLICATION_JSON)
+  @Transactional
+  public RestResponse<Destination> changeDestination(
+      UUID id, @HeaderParam("If-Match") String version, DestinationChange change) {
+    if (version == null || !version.matches("\"\\d{1,9}\"")) {
+      throw new Problem(
+          428,
+          "version-needed",
+          "Version needed",
+          "A change needs the header If-Match with the ETag of what you read.",
+          "Read the destination first.");
+    }
+    int number = Integer.parseInt(version.replace("\"", ""));
+    return tagged(view(destinations.change(id, number, change)));
+  }
+
+  /** Pins other host keys, after they were compared, and lets a stopped destination go on. */
+  @POST
+  @Path("destinations/{id}/host-keys")
+  @Transactional
+  public Destination pinHostKeys(UUID id, HostKeyChange change) {
+    return view(destinations.pin(id, change.hostKeys(), change.reason()));
+  }
+
+  /** Accounts in force, of one destination or of all. */
+  @GET
+  @Path("accounts")
+  @Transactional
+  public Page<Account> listAccounts(@QueryParam("destination") UUID destination) {
+    return new Page<>(accounts.of(destination).stream().map(this::view).toList(), null);
+  }
+
+  /** One account with what was found there last. */
+  @GET
+  @Path("accounts/{id}")
+  @Transactional
+  public Account showAccount(UUID id) {
+    return view(accounts.get(id));
+  }
+
+  /** Adds an account to a destination. */
+  @POST
+  @Path("destinations/{id}/accounts")
+  @Transactional
+  public Account addAccount(UUID id, AccountWish wish) {
+    return view(destinations.addAccount(id, wish));
+  }
+
+  private RestResponse<Destination> tagged(Destination destination) {
+    return RestResponse.ResponseBuilder.ok(destination)
+        .header("ETag", "\"" + destination.version() + "\"")
+        .build();
+  }
+
+  private Destination view(DestinationRow row) {
+    return new Destination(
+        row.id,
+        row.name,
+        row.family,
+        row.host,
+        row.port,
+        store.hostKeys(row.id).stream().map(h -> h.fingerprint).toList(),
+        row.managementLogin,
+        row.keysPath,
+        row.logPath,
+        Duration.ofSeconds(row.propagationSeconds),
+        Access.key(row.connectionKey).line("tolvin for " + row.name),
+        row.stoppedBecause,
+        feeds
+            .find(row.id)
+            .map(f -> new FeedView(f.readTo, f.unbrokenSince, f.failure))
+            .orElse(null),
+        accounts.of(row.id).size(),
+        row.version);
+  }
+
+  private Account view(AccountRow row) {
+    return new Account(
+        row.id,
+        row.destinationId,
+        store.get(row.destinationId).name,
+        row.login,
+        row.signInMode,
+        row.holds,
+        row.registered.stream().map(r -> new RegisteredView(r.key(), r.line())).toList(),
+        row.readAt);
+  }
+}

@@ -1,0 +1,233 @@
+package tolvin.service.destination;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import tolvin.core.key.Ed25519Pair;
+import tolvin.core.key.KeyPairMaker;
+import tolvin.core.key.OneLine;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.journal.Journal;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Attaches destinations and adds accounts to them. */
+@ApplicationScoped
+public class Destinations {
+  private static final List<String> MODES = List.of("password", "key", "either", "both");
+
+  private final DestinationStore store;
+  private final AccountStore accounts;
+  private final FeedStore feeds;
+  private final Coffer coffer;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  Destinations(
+      DestinationStore store,
+      AccountStore accounts,
+      FeedStore feeds,
+      Coffer coffer,
+      ClockStore clock,
+      Journal journal) {
+    this.store = store;
+    this.accounts = accounts;
+    this.feeds = feeds;
+    this.coffer = coffer;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  @Transactional
+  DestinationRow add(DestinationResource.DestinationWish wish) {
+    DestinationRow row = new DestinationRow();
+    row.name = Checks.text(wish.name(), "name");
+    row.family = Checks.oneOf(wish.family(), List.of("sftp_server"), "family");
+    row.host = Checks.text(wish.host(), "host");
+    row.port = wish.port();
+    if (row.port < 1 || row.port > 65535) {
+      throw Problem.invalid("The port must lie between 1 and 65535.", "SSH servers use 22.");
+    }
+    row.managementLogin = emptyToNull(Checks.optional(wish.managementLogin(), "management login"));
+    row.keysPath =
+        wish.keysPath() == null
+            ? ".ssh/authorized_keys"
+            : Checks.text(wish.keysPath(), "path of the keys");
+    if (row.managementLogin != null && !row.keysPath.contains("{login}")) {
+      throw Problem.invalid(
+          "With a management login the path of the keys must contain {login}.",
+          "Give a path such as /home/{login}/.ssh/authorized_keys.");
+    }
+    row.logPath = emptyToNull(Checks.optional(wish.logPath(), "path of the sign-in log"));
+    row.propagationSeconds =
+        wish.propagation() == null
+            ? 0
+            : Checks.duration(wish.propagation(), "propagation time", Duration.ZERO).toSeconds();
+    if (store.byName(row.name).isPresent()) {
+      throw Problem.conflict(
+          "destination-exists",
+          "There is a destination " + row.name + " already.",
+          "Choose another name, or use that one.");
+    }
+    List<PublicKey> pinned = hostKeys(wish.hostKeys());
+    Instant now = clock.now();
+    row.validFrom = now;
+    row.id = clock.id(now);
+    try (Ed25519Pair pair = KeyPairMaker.ed25519(clock.random())) {
+      row.connectionKey = pair.key().blob();
+      store.add(row);
+      coffer.keep(Coffer.CONNECTION, row.id, pair);
+    }
+    pinned.forEach(key -> pin(row, key, now));
+    if (row.logPath != null) {
+      follow(row.id, now);
+    }
+    journal.write(
+        "destination.added",
+        row.id,
+        "Destination " + row.name + " attached",
+        Map.of("host", row.host, "port", row.port, "hostKeys", fingerprints(pinned)));
+    return row;
+  }
+
+  private void follow(UUID destination, Instant now) {
+    FeedRow feed = new FeedRow();
+    feed.id = destination;
+    feed.logOffset = -1;
+    feed.head = "";
+    feed.nextReadAt = now;
+    feeds.add(feed);
+  }
+
+  /** Replaces the pinned host keys and lets a stopped destination go on. */
+  @Transactional
+  DestinationRow pin(UUID id, List<String> lines, String reason) {
+    DestinationRow row = store.lock(id);
+    List<PublicKey> pinned = hostKeys(lines);
+    Instant now = clock.now();
+    store.hostKeys(id).forEach(old -> old.validUntil = now);
+    store.flush();
+    pinned.forEach(key -> pin(row, key, now));
+    row.stoppedBecause = null;
+    journal.write(
+        "destination.host-keys-pinned",
+        id,
+        "Host keys of " + row.name + " pinned: " + String.join(", ", fingerprints(pinned)),
+        Map.of("reason", Checks.text(reason, "reason")));
+    return row;
+  }
+
+  @Transactional
+  DestinationRow change(UUID id, int version, DestinationResource.DestinationChange change) {
+    DestinationRow row = store.lock(id);
+    if (row.version != version) {
+      throw new Problem(
+          412,
+          "changed-meanwhile",
+          "Changed meanwhile",
+          "Somebody changed " + row.name + " after you read it.",
+          "Read it again and repeat your change.");
+    }
+    if (change.logPath() != null) {
+      row.logPath = emptyToNull(Checks.optional(change.logPath(), "path of the sign-in log"));
+      if (row.logPath != null && feeds.find(id).isEmpty()) {
+        follow(id, clock.now());
+      }
+    }
+    if (change.propagation() != null) {
+      row.propagationSeconds =
+          Checks.duration(change.propagation(), "propagation time", Duration.ZERO).toSeconds();
+    }
+    store.flush();
+    journal.write("destination.changed", id, "Destination " + row.name + " changed", Map.of());
+    return row;
+  }
+
+  /** Stops everything on a destination, since its host key is not the pinned one. */
+  @Transactional
+  public void stop(UUID id, String because) {
+    DestinationRow row = store.lock(id);
+    if (row.stoppedBecause == null) {
+      row.stoppedBecause = because;
+      journal.write("destination.stopped", id, row.name + " stopped: " + because, Map.of());
+    }
+  }
+
+  @Transactional
+  AccountRow addAccount(UUID destination, DestinationResource.AccountWish wish) {
+    DestinationRow at = store.get(destination);
+    AccountRow row = new AccountRow();
+    row.destinationId = at.id;
+    row.login = Checks.text(wish.login(), "login");
+    if (!row.login.matches("[A-Za-z0-9._@-]{1,64}") || row.login.startsWith("-")) {
+      throw Problem.invalid(
+          "A login has 1 to 64 letters, digits, dots, dashes, underscores or @.",
+          "Give the login as the destination knows it.");
+    }
+    row.signInMode =
+        wish.signInMode() == null ? "key" : Checks.oneOf(wish.signInMode(), MODES, "sign-in mode");
+    row.holds = wish.holds() == null ? 16 : wish.holds();
+    if (row.holds < 1 || row.holds > 10000) {
+      throw Problem.invalid(
+          "An account holds 1 to 10000 keys.", "Leave it out if there is no limit that you know.");
+    }
+    row.registered = new ArrayList<>();
+    if (accounts.byLogin(at.id, row.login).isPresent()) {
+      throw Problem.conflict(
+          "account-exists",
+          row.login + " on " + at.name + " is known already.",
+          "Use that account.");
+    }
+    row.validFrom = clock.now();
+    row.id = clock.id(row.validFrom);
+    accounts.add(row);
+    journal.write(
+        "account.added", row.id, "Account " + row.login + " on " + at.name + " added", Map.of());
+    return row;
+  }
+
+  private void pin(DestinationRow destination, PublicKey key, Instant now) {
+    HostKeyRow row = new HostKeyRow();
+    row.id = clock.id(now);
+    row.destinationId = destination.id;
+    row.fingerprint = key.fingerprintText();
+    row.blob = key.blob();
+    row.validFrom = now;
+    store.addHostKey(row);
+  }
+
+  private static List<PublicKey> hostKeys(List<String> lines) {
+    if (lines == null || lines.isEmpty() || lines.size() > 16) {
+      throw Problem.invalid(
+          "A destination needs its host keys, at least one.",
+          "Paste the lines of the server's ssh_host_*_key.pub files, compared with its"
+              + " administrator.");
+    }
+    List<PublicKey> keys = new ArrayList<>();
+    for (String line : lines) {
+      try {
+        keys.add(OneLine.read(String.valueOf(line)).orRefuse().key());
+      } catch (RefusedException e) {
+        throw Problem.invalid(
+            "A host key cannot be read: " + e.refusal().sentence(), e.refusal().wayOut());
+      }
+    }
+    return keys;
+  }
+
+  private static List<String> fingerprints(List<PublicKey> keys) {
+    return keys.stream().map(PublicKey::fingerprintText).toList();
+  }
+
+  private static String emptyToNull(String text) {
+    return text.isEmpty() ? null : text;
+  }
+}

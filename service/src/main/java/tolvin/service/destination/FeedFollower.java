@@ -1,0 +1,241 @@
+package tolvin.service.destination;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import io.quarkus.runtime.ShutdownEvent;
+import io.quarkus.runtime.StartupEvent;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import org.jboss.logging.Logger;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.UsePort;
+import tolvin.core.signin.SignInLine;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.TrialRow;
+import tolvin.service.rotation.RotationStore;
+import tolvin.service.rotation.Runner;
+import tolvin.service.store.ClockStore;
+
+/**
+ * Follows the sign-in logs of all destinations: one reader for each log at a time, on whichever
+ * instance; often while a rotation waits for news, now and then otherwise.
+ *
+ * <p>A log tells no trustworthy time, so a use lies between the beginning of the reading before,
+ * which did not show it, and the end of the one that did.
+ */
+@ApplicationScoped
+public class FeedFollower {
+  private static final Logger LOG = Logger.getLogger(FeedFollower.class);
+  private static final Duration LEASE = Duration.ofSeconds(60);
+  private static final Duration OFTEN = Duration.ofMillis(250);
+  private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
+  private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
+  private static final Duration TRIALS_SHOW_WITHIN = Duration.ofMinutes(10);
+
+  private final FeedStore feeds;
+  private final DestinationStore destinations;
+  private final AccountStore accounts;
+  private final PlacementStore placements;
+  private final KeyStore keys;
+  private final RotationStore rotations;
+  private final Runner runner;
+  private final Access access;
+  private final UsePort usePort;
+  private final Journal journal;
+  private final ClockStore clock;
+  private final boolean enabled;
+  private final ScheduledExecutorService timer =
+      Executors.newScheduledThreadPool(2, task -> new Thread(task, "feeds"));
+
+  FeedFollower(
+      FeedStore feeds,
+      DestinationStore destinations,
+      AccountStore accounts,
+      PlacementStore placements,
+      KeyStore keys,
+      RotationStore rotations,
+      Runner runner,
+      Access access,
+      UsePort usePort,
+      Journal journal,
+      ClockStore clock,
+      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+    this.feeds = feeds;
+    this.destinations = destinations;
+    this.accounts = accounts;
+    this.placements = placements;
+    this.keys = keys;
+    this.rotations = rotations;
+    this.runner = runner;
+    this.access = access;
+    this.usePort = usePort;
+    this.journal = journal;
+    this.clock = clock;
+    this.enabled = enabled;
+  }
+
+  void start(@Observes StartupEvent event) {
+    if (enabled) {
+      for (int i = 0; i < 2; i++) {
+        timer.scheduleWithFixedDelay(this::quietly, 300, 100, TimeUnit.MILLISECONDS);
+      }
+    }
+  }
+
+  void stop(@Observes ShutdownEvent event) {
+    timer.shutdownNow();
+  }
+
+  private void quietly() {
+    try {
+      while (readOne()) {
+        LOG.trace("another feed");
+      }
+    } catch (RuntimeException e) {
+      LOG.warnf("A feed of uses could not be read now: %s", e.getMessage());
+    }
+  }
+
+  /**
+   * A reading about to be made.
+   *
+   * @param began the moment from which on what is not seen was not there
+   */
+  private record Reading(
+      UUID destination, Login login, String path, UsePort.Position from, Instant began) {}
+
+  private boolean readOne() {
+    Optional<Reading> reading = QuarkusTransaction.requiringNew().call(this::claim);
+    if (reading.isEmpty()) {
+      return false;
+    }
+    Reading r = reading.get();
+    try {
+      UsePort.News news = usePort.read(r.login(), r.path(), r.from());
+      QuarkusTransaction.requiringNew().run(() -> record(r, news));
+    } catch (PortException e) {
+      QuarkusTransaction.requiringNew().run(() -> failed(r, e));
+    }
+    return true;
+  }
+
+  private Optional<Reading> claim() {
+    Instant now = clock.now();
+    Optional<FeedRow> claimed = feeds.claim(now);
+    if (claimed.isEmpty()) {
+      return Optional.empty();
+    }
+    FeedRow feed = claimed.get();
+    DestinationRow at = destinations.get(feed.id);
+    Optional<String> user = user(at);
+    if (at.logPath == null || at.stoppedBecause != null || user.isEmpty()) {
+      feed.nextReadAt = now.plus(NOW_AND_THEN);
+      return Optional.empty();
+    }
+    feed.leaseUntil = now.plus(LEASE);
+    return Optional.of(
+        new Reading(
+            feed.id,
+            access.login(at, user.get()),
+            at.logPath,
+            new UsePort.Position(feed.logOffset, feed.head),
+            now));
+  }
+
+  private Optional<String> user(DestinationRow at) {
+    return at.managementLogin != null
+        ? Optional.of(at.managementLogin)
+        : accounts.of(at.id).stream().map(a -> a.login).findFirst();
+  }
+
+  private void record(Reading r, UsePort.News news) {
+    FeedRow feed = feeds.lock(r.destination());
+    Instant now = clock.now();
+    boolean any = false;
+    Instant earliest = feed.readTo == null ? r.began() : feed.readTo;
+    for (SignInLine line : news.signIns()) {
+      any |= record(r.destination(), line, earliest, now);
+    }
+    feed.logOffset = news.position().offset();
+    feed.head = news.position().head();
+    if (feed.unbrokenSince == null || news.broken()) {
+      feed.unbrokenSince = r.began();
+    }
+    feed.readTo = r.began();
+    feed.failure = null;
+    feed.leaseUntil = null;
+    feed.nextReadAt = now.plus(rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN);
+    if (any) {
+      rotations.wakeAll(now);
+      runner.wake();
+    }
+  }
+
+  private boolean record(UUID destination, SignInLine line, Instant earliest, Instant latest) {
+    Optional<AccountRow> account = accounts.byLogin(destination, line.user());
+    if (account.isEmpty()) {
+      return false;
+    }
+    UUID id = account.get().id;
+    Optional<TrialRow> own = placements.trialAt(id, line.port(), latest.minus(TRIALS_SHOW_WITHIN));
+    if (own.isPresent()) {
+      own.get().seenAt = latest;
+      return true;
+    }
+    String key = line.key().value();
+    if (key.equals(Access.key(destinations.get(destination).connectionKey).fingerprintText())) {
+      return false; // Tolvin's own work on the account
+    }
+    UseRow use =
+        feeds
+            .use(id, key, line.address())
+            .orElseGet(
+                () -> {
+                  UseRow row = new UseRow();
+                  row.id = clock.id(latest);
+                  row.accountId = id;
+                  row.fingerprint = key;
+                  row.address = line.address();
+                  row.firstAt = earliest;
+                  feeds.addUse(row);
+                  return row;
+                });
+    use.earliest = earliest;
+    use.latest = latest;
+    use.count++;
+    keys.live(key)
+        .flatMap(k -> placements.live(k.id, id))
+        .filter(p -> p.state.equals("placed"))
+        .ifPresent(
+            p -> {
+              p.state = "proven";
+              p.provenAt = latest;
+              journal.write(
+                  "placement.seat-proof",
+                  p.id,
+                  key + " was used on " + line.user() + " from " + line.address(),
+                  java.util.Map.of());
+            });
+    return true;
+  }
+
+  private void failed(Reading r, PortException e) {
+    FeedRow feed = feeds.lock(r.destination());
+    if (!e.whole().equals(feed.failure)) {
+      feed.failure = e.whole();
+      journal.tell("feed.failed", r.destination(), e.getMessage());
+    }
+    feed.leaseUntil = null;
+    feed.nextReadAt = clock.now().plus(AFTER_FAILURE);
+  }
+}

@@ -1,0 +1,25 @@
+package tolvin.service.destination;
+
+import jakarta.persistence.Column;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** How far a destination's sign-in log was read; its id is the destination. */
+@Entity
+@Table(name = "feed")
+public class FeedRow {
+  @Id
+  @Column(name = "destination_id")
+  public UUID id;
+
+  public long logOffset;
+  public String head;
+  public Instant readTo;
+  public Instant unbrokenSince;
+  public String failure;
+  public Instant nextReadAt;
+  public Instant leaseUntil;
+}

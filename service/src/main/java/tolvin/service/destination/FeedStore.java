@@ -1,0 +1,83 @@
+package tolvin.service.destination;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+
+/** Feeds and the uses that they told of. */
+@ApplicationScoped
+public class FeedStore extends RowStore<FeedRow> {
+  FeedStore() {
+    super(FeedRow.class, "feed");
+  }
+
+  /** A feed that is due and that nobody else reads; locked until the transaction ends. */
+  Optional<FeedRow> claim(Instant now) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select destination_id from feed where next_read_at <= :now and (lease_until is"
+                    + " null or lease_until < :now) and not exists (select 1 from attempt a join"
+                    + " account c on c.id = a.account_id where c.destination_id ="
+                    + " feed.destination_id and a.outcome = 'RUNNING' and a.lease_until > :now and"
+                    + " a.effect like 'prove %') order by next_read_at limit 1 for update skip"
+                    + " locked",
+                UUID.class)
+            .setParameter("now", now)
+            .getResultList();
+    return ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
+  }
+
+  /** The uses seen on some accounts. */
+  public List<UseRow> uses(Collection<UUID> accounts) {
+    return accounts.isEmpty()
+        ? List.of()
+        : database
+            .createQuery(
+                "from UseRow u where u.accountId in :ids order by u.latest desc", UseRow.class)
+            .setParameter("ids", accounts)
+            .getResultList();
+  }
+
+  /** The uses seen of one key. */
+  public List<UseRow> usesOf(String fingerprint) {
+    return database
+        .createQuery(
+            "from UseRow u where u.fingerprint = :key order by u.latest desc", UseRow.class)
+        .setParameter("key", fingerprint)
+        .getResultList();
+  }
+
+  /** The last use of each key, for lists. */
+  public Map<String, Instant> lastUses() {
+    Map<String, Instant> last = new java.util.HashMap<>();
+    database
+        .createQuery(
+            "select u.fingerprint, max(u.latest) from UseRow u group by u.fingerprint",
+            Object[].class)
+        .getResultStream()
+        .forEach(row -> last.put((String) row[0], (Instant) row[1]));
+    return last;
+  }
+
+  Optional<UseRow> use(UUID account, String fingerprint, String address) {
+    return database
+        .createQuery(
+            "from UseRow u where u.accountId = :a and u.fingerprint = :f and u.address = :d",
+            UseRow.class)
+        .setParameter("a", account)
+        .setParameter("f", fingerprint)
+        .setParameter("d", address)
+        .getResultStream()
+        .findFirst();
+  }
+
+  void addUse(UseRow use) {
+    database.persist(use);
+  }
+}

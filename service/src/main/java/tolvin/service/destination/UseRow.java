@@ -1,0 +1,21 @@
+package tolvin.service.destination;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** The uses of a key on an account from an address. */
+@Entity
+@Table(name = "use_seen")
+public class UseRow {
+  @Id public UUID id;
+  public UUID accountId;
+  public String fingerprint;
+  public String address;
+  public Instant firstAt;
+  public Instant earliest;
+  public Instant latest;
+  public long count;
+}

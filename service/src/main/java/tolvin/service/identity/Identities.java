@@ -1,0 +1,48 @@
+package tolvin.service.identity;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.util.List;
+import java.util.Map;
+import tolvin.service.journal.Journal;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Adds identities. */
+@ApplicationScoped
+class Identities {
+  private final IdentityStore store;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  Identities(IdentityStore store, ClockStore clock, Journal journal) {
+    this.store = store;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  @Transactional
+  IdentityRow add(IdentityResource.IdentityWish wish) {
+    IdentityRow row = new IdentityRow();
+    row.kind = Checks.oneOf(wish.kind(), List.of("person", "service_account"), "kind");
+    row.name = Checks.text(wish.name(), "name");
+    row.team = Checks.text(wish.team(), "team");
+    row.responsible = Checks.text(wish.responsible(), "responsible person");
+    store
+        .byName(row.name)
+        .ifPresent(
+            there -> {
+              throw Problem.conflict(
+                  "identity-exists",
+                  "There is an identity " + row.name + " already.",
+                  "Choose another name, or use that one.");
+            });
+    row.validFrom = clock.now();
+    row.id = clock.id(row.validFrom);
+    store.add(row);
+    journal.write(
+        "identity.added", row.id, "Identity " + row.name + " added", Map.of("kind", row.kind));
+    return row;
+  }
+}

@@ -1,0 +1,20 @@
+package tolvin.service.identity;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** A person or a service account. */
+@Entity
+@Table(name = "identity")
+public class IdentityRow {
+  @Id public UUID id;
+  public String kind;
+  public String name;
+  public String team;
+  public String responsible;
+  public Instant validFrom;
+  public Instant validUntil;
+}

@@ -1,0 +1,35 @@
+package tolvin.service.identity;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+import tolvin.service.web.Page;
+
+/** The rows of identities. */
+@ApplicationScoped
+public class IdentityStore extends RowStore<IdentityRow> {
+  IdentityStore() {
+    super(IdentityRow.class, "identity");
+  }
+
+  /** A page of those in force whose name or team contains a word. */
+  public Page<IdentityRow> page(String search, UUID after, int limit) {
+    return page(
+        "r.validUntil is null and lower(r.name || ' ' || r.team) like :search",
+        Map.of("search", "%" + search.toLowerCase(java.util.Locale.ROOT) + "%"),
+        after,
+        limit);
+  }
+
+  Optional<IdentityRow> byName(String name) {
+    return one("r.validUntil is null and r.name = :name", Map.of("name", name));
+  }
+
+  /** All of them by id, for joining names to lists. */
+  public List<IdentityRow> all() {
+    return list("true = true", Map.of());
+  }
+}

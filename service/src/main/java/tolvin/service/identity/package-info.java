@@ -1,0 +1,2 @@
+/** Persons and service accounts that keys belong to. */
+package tolvin.service.identity;

@@ -1,0 +1,195 @@
+package tolvin.service.integration;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.DefaultValue;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.people.Role;
+import tolvin.service.web.Page;
+
+/** Integrations, seats and ties. */
+@Path("/api/v1")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class IntegrationResource {
+  private final Integrations integrations;
+  private final IntegrationStore store;
+  private final SeatStore seats;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+
+  IntegrationResource(
+      Integrations integrations,
+      IntegrationStore store,
+      SeatStore seats,
+      AccountStore accounts,
+      DestinationStore destinations) {
+    this.integrations = integrations;
+    this.store = store;
+    this.seats = seats;
+    this.accounts = accounts;
+    this.destinations = destinations;
+  }
+
+  /**
+   * An integration to add.
+   *
+   * @param importance low, normal or high
+   */
+  public record IntegrationWish(String name, String owner, String importance, String environment) {}
+
+  /** An integration as it is shown. */
+  public record Integration(
+      UUID id,
+      String name,
+      String owner,
+      String importance,
+      String environment,
+      List<SeatView> seats) {}
+
+  /**
+   * A seat to add: a private file on a host.
+   *
+   * @param hostId the SSH server that the file lies on, attached as a destination
+   * @param login the login through which Tolvin supplies it
+   * @param path the private file
+   * @param address the address that the integration signs in from
+   */
+  public record SeatWish(UUID hostId, String login, String path, String address) {}
+
+  /** A seat as it is shown. */
+  public record SeatView(
+      UUID id,
+      UUID integrationId,
+      String host,
+      String login,
+      String path,
+      String address,
+      List<String> offers,
+      List<String> keeps,
+      Instant readAt) {}
+
+  /**
+   * A tie to add. Durations are ISO 8601.
+   *
+   * @param rhythm the longest silence that is normal
+   * @param longestRun how long one connection may last
+   */
+  public record TieWish(UUID accountId, String rhythm, String longestRun) {}
+
+  /** A tie as it is shown. */
+  public record TieView(
+      UUID id,
+      UUID seatId,
+      UUID accountId,
+      String integration,
+      String seat,
+      String account,
+      Duration rhythm,
+      Duration longestRun) {}
+
+  /** Integrations in force, the newest first. */
+  @GET
+  @Path("integrations")
+  @Transactional
+  public Page<Integration> listIntegrations(
+      @QueryParam("search") @DefaultValue("") String search,
+      @QueryParam("after") UUID after,
+      @QueryParam("limit") @DefaultValue("50") int limit) {
+    return store.page(search, after, limit).map(this::view);
+  }
+
+  /** One integration. */
+  @GET
+  @Path("integrations/{id}")
+  @Transactional
+  public Integration showIntegration(UUID id) {
+    return view(store.get(id));
+  }
+
+  /** Adds an integration. */
+  @POST
+  @Path("integrations")
+  @Transactional
+  public Integration addIntegration(IntegrationWish wish) {
+    return view(integrations.add(wish));
+  }
+
+  /** Adds a seat to an integration. */
+  @POST
+  @Path("integrations/{id}/seats")
+  @Transactional
+  public SeatView addSeat(UUID id, SeatWish wish) {
+    return view(integrations.addSeat(id, wish));
+  }
+
+  /** Seats in force. */
+  @GET
+  @Path("seats")
+  @Transactional
+  public Page<SeatView> listSeats() {
+    return new Page<>(seats.inForce().stream().map(this::view).toList(), null);
+  }
+
+  /** Adds a tie to a seat. */
+  @POST
+  @Path("seats/{id}/ties")
+  @Transactional
+  public TieView addTie(UUID id, TieWish wish) {
+    return view(integrations.addTie(id, wish));
+  }
+
+  /** Ties in force. */
+  @GET
+  @Path("ties")
+  @Transactional
+  public Page<TieView> listTies() {
+    return new Page<>(seats.allTies().stream().map(this::view).toList(), null);
+  }
+
+  private Integration view(IntegrationRow row) {
+    return new Integration(
+        row.id,
+        row.name,
+        row.owner,
+        row.importance,
+        row.environment,
+        store.seatsOf(row.id).stream().map(this::view).toList());
+  }
+
+  private SeatView view(SeatRow row) {
+    return new SeatView(
+        row.id,
+        row.integrationId,
+        destinations.get(row.destinationId).name,
+        row.login,
+        row.path,
+        row.address,
+        row.offers,
+        row.keeps,
+        row.readAt);
+  }
+
+  private TieView view(TieRow row) {
+    SeatRow seat = seats.get(row.seatId);
+    AccountRow account = accounts.get(row.accountId);
+    return new TieView(
+        row.id,
+        row.seatId,
+        row.accountId,
+        store.get(seat.integrationId).name,
+        seat.path,
+        account.login + "@" + destinations.get(account.destinationId).name,
+        Duration.ofSeconds(row.rhythmSeconds),
+        Duration.ofSeconds(row.longestRunSeconds));
+  }
+}

@@ -1,0 +1,20 @@
+package tolvin.service.integration;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** A client system that must not break. */
+@Entity
+@Table(name = "integration")
+public class IntegrationRow {
+  @Id public UUID id;
+  public String name;
+  public String owner;
+  public String importance;
+  public String environment;
+  public Instant validFrom;
+  public Instant validUntil;
+}

@@ -1,0 +1,39 @@
+package tolvin.service.integration;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+import tolvin.service.web.Page;
+
+/** Integrations. */
+@ApplicationScoped
+public class IntegrationStore extends RowStore<IntegrationRow> {
+  IntegrationStore() {
+    super(IntegrationRow.class, "integration");
+  }
+
+  Page<IntegrationRow> page(String search, UUID after, int limit) {
+    return page(
+        "r.validUntil is null and lower(r.name || ' ' || r.owner) like :search",
+        Map.of("search", "%" + search.toLowerCase(Locale.ROOT) + "%"),
+        after,
+        limit);
+  }
+
+  Optional<IntegrationRow> byName(String name) {
+    return one("r.validUntil is null and r.name = :name", Map.of("name", name));
+  }
+
+  List<SeatRow> seatsOf(UUID integration) {
+    return database
+        .createQuery(
+            "from SeatRow s where s.integrationId = :id and s.validUntil is null order by s.id",
+            SeatRow.class)
+        .setParameter("id", integration)
+        .getResultList();
+  }
+}

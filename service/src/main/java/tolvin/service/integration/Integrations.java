@@ -1,0 +1,113 @@
+package tolvin.service.integration;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Adds integrations, their seats and their ties. */
+@ApplicationScoped
+class Integrations {
+  private final IntegrationStore store;
+  private final SeatStore seats;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  Integrations(
+      IntegrationStore store,
+      SeatStore seats,
+      AccountStore accounts,
+      DestinationStore destinations,
+      ClockStore clock,
+      Journal journal) {
+    this.store = store;
+    this.seats = seats;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  @Transactional
+  IntegrationRow add(IntegrationResource.IntegrationWish wish) {
+    IntegrationRow row = new IntegrationRow();
+    row.name = Checks.text(wish.name(), "name");
+    row.owner = Checks.text(wish.owner(), "owner");
+    row.importance =
+        wish.importance() == null
+            ? "normal"
+            : Checks.oneOf(wish.importance(), List.of("low", "normal", "high"), "importance");
+    row.environment = Checks.text(wish.environment(), "environment");
+    if (store.byName(row.name).isPresent()) {
+      throw Problem.conflict(
+          "integration-exists",
+          "There is an integration " + row.name + " already.",
+          "Choose another name, or use that one.");
+    }
+    row.validFrom = clock.now();
+    row.id = clock.id(row.validFrom);
+    store.add(row);
+    journal.write("integration.added", row.id, "Integration " + row.name + " added", Map.of());
+    return row;
+  }
+
+  @Transactional
+  SeatRow addSeat(UUID integration, IntegrationResource.SeatWish wish) {
+    IntegrationRow owner = store.get(integration);
+    SeatRow row = new SeatRow();
+    row.integrationId = owner.id;
+    row.destinationId = destinations.get(wish.hostId()).id;
+    row.login = Checks.text(wish.login(), "login");
+    row.path = Checks.text(wish.path(), "path");
+    row.address = Checks.text(wish.address(), "address");
+    row.offers = new ArrayList<>();
+    row.keeps = new ArrayList<>();
+    row.everOffered = new ArrayList<>();
+    Instant now = clock.now();
+    row.offersSince = now;
+    row.validFrom = now;
+    row.id = clock.id(now);
+    seats.add(row);
+    seats.flush();
+    journal.write(
+        "seat.added", row.id, "Seat " + row.path + " of " + owner.name + " added", Map.of());
+    return row;
+  }
+
+  @Transactional
+  TieRow addTie(UUID seatId, IntegrationResource.TieWish wish) {
+    SeatRow seat = seats.get(seatId);
+    AccountRow account = accounts.get(wish.accountId());
+    TieRow row = new TieRow();
+    row.seatId = seat.id;
+    row.accountId = account.id;
+    row.rhythmSeconds = Checks.duration(wish.rhythm(), "rhythm", Duration.ofSeconds(1)).toSeconds();
+    row.longestRunSeconds =
+        wish.longestRun() == null
+            ? 0
+            : Checks.duration(wish.longestRun(), "longest run", Duration.ZERO).toSeconds();
+    row.validFrom = clock.now();
+    row.id = clock.id(row.validFrom);
+    seats.addTie(row);
+    seats.flush();
+    journal.write(
+        "tie.added",
+        row.id,
+        store.get(seat.integrationId).name + " signs in to " + account.login,
+        Map.of("seat", seat.id.toString(), "account", account.id.toString()));
+    return row;
+  }
+}

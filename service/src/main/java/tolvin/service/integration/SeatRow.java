@@ -1,0 +1,36 @@
+package tolvin.service.integration;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
+
+/** A private file on an integration's host, and what was found there last. */
+@Entity
+@Table(name = "seat")
+public class SeatRow {
+  @Id public UUID id;
+  public UUID integrationId;
+  public UUID destinationId;
+  public String login;
+  public String path;
+  public String address;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<String> offers;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<String> keeps;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<String> everOffered;
+
+  public Instant readAt;
+  public Instant offersSince;
+  public Instant validFrom;
+  public Instant validUntil;
+}

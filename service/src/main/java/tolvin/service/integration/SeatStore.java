@@ -1,0 +1,55 @@
+package tolvin.service.integration;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+
+/** Seats and ties. */
+@ApplicationScoped
+public class SeatStore extends RowStore<SeatRow> {
+  SeatStore() {
+    super(SeatRow.class, "seat");
+  }
+
+  /** Seats by their ids. */
+  public List<SeatRow> byIds(Collection<UUID> ids) {
+    return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
+  }
+
+  /** The seats in force. */
+  public List<SeatRow> inForce() {
+    return list("r.validUntil is null", Map.of());
+  }
+
+  void addTie(TieRow tie) {
+    database.persist(tie);
+  }
+
+  /** The ties in force of some accounts. */
+  public List<TieRow> tiesOfAccounts(Collection<UUID> accounts) {
+    return accounts.isEmpty() ? List.of() : ties("t.accountId in :ids", accounts);
+  }
+
+  /** The ties in force of some seats. */
+  public List<TieRow> tiesOfSeats(Collection<UUID> seats) {
+    return seats.isEmpty() ? List.of() : ties("t.seatId in :ids", seats);
+  }
+
+  List<TieRow> allTies() {
+    return database
+        .createQuery("from TieRow t where t.validUntil is null order by t.id", TieRow.class)
+        .getResultList();
+  }
+
+  private List<TieRow> ties(String condition, Collection<UUID> ids) {
+    return database
+        .createQuery(
+            "from TieRow t where t.validUntil is null and " + condition + " order by t.id",
+            TieRow.class)
+        .setParameter("ids", ids)
+        .getResultList();
+  }
+}

@@ -1,0 +1,20 @@
+package tolvin.service.integration;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** One seat signing in to one account. */
+@Entity
+@Table(name = "tie")
+public class TieRow {
+  @Id public UUID id;
+  public UUID seatId;
+  public UUID accountId;
+  public long rhythmSeconds;
+  public long longestRunSeconds;
+  public Instant validFrom;
+  public Instant validUntil;
+}

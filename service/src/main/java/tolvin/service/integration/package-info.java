@@ -1,0 +1,2 @@
+/** Integrations, their seats and ties. */
+package tolvin.service.integration;

@@ -1,0 +1,116 @@
+package tolvin.service.journal;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import io.quarkus.security.identity.SecurityIdentity;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.context.ContextNotActiveException;
+import jakarta.transaction.Transactional;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Instant;
+import java.util.HexFormat;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+import tolvin.service.store.ClockStore;
+
+/** Writes entries, and the message that tells of them, in the transaction of the change itself. */
+@ApplicationScoped
+public class Journal {
+  private static final String ITSELF = "Tolvin";
+
+  private final JournalStore store;
+  private final ClockStore clock;
+  private final SecurityIdentity caller;
+  private final ObjectMapper json;
+
+  Journal(JournalStore store, ClockStore clock, SecurityIdentity caller, ObjectMapper json) {
+    this.store = store;
+    this.clock = clock;
+    this.caller = caller;
+    this.json = json;
+  }
+
+  /**
+   * Writes an entry.
+   *
+   * @param deed what was done, as {@code noun.verb}
+   * @param subject the id of what it was done to
+   * @param text the entry in words
+   * @param data more for programs; never a secret
+   */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void write(String deed, UUID subject, String text, Map<String, ?> data) {
+    Instant now = clock.now();
+    JournalRow row = new JournalRow();
+    row.id = clock.id(now);
+    row.at = now;
+    row.actor = actor(callerName());
+    row.deed = deed;
+    row.subject = subject;
+    row.text = text;
+    row.data = text(data);
+    store.add(row);
+    tell(deed, subject, text, now);
+  }
+
+  /** Sends a message without an entry, such as for progress. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void tell(String topic, UUID subject, String text) {
+    tell(topic, subject, text, clock.now());
+  }
+
+  private void tell(String topic, UUID subject, String text, Instant now) {
+    OutboxRow message = new OutboxRow();
+    message.at = now;
+    message.topic = topic;
+    message.subject = subject;
+    message.text = text;
+    store.addMessage(message);
+  }
+
+  /** The login of whoever asks, or Tolvin's own name for what it does by itself. */
+  public String callerName() {
+    try {
+      return caller.isAnonymous() ? ITSELF : caller.getPrincipal().getName();
+    } catch (ContextNotActiveException byItself) {
+      return ITSELF;
+    }
+  }
+
+  private String actor(String name) {
+    return store
+        .personByName(name)
+        .orElseGet(
+            () -> {
+              JournalPersonRow person = new JournalPersonRow();
+              person.salt = new byte[16];
+              clock.random().nextBytes(person.salt);
+              person.name = name;
+              person.ref = hash(person.salt, name);
+              store.addPerson(person);
+              return person;
+            })
+        .ref;
+  }
+
+  private String text(Map<String, ?> data) {
+    try {
+      return json.writeValueAsString(new TreeMap<>(data));
+    } catch (JsonProcessingException e) {
+      throw new IllegalArgumentException("journal data must be plain", e);
+    }
+  }
+
+  private static String hash(byte[] salt, String name) {
+    try {
+      MessageDigest digest = MessageDigest.getInstance("SHA-256");
+      digest.update(salt);
+      return HexFormat.of().formatHex(digest.digest(name.getBytes(StandardCharsets.UTF_8)));
+    } catch (NoSuchAlgorithmException impossible) {
+      throw new IllegalStateException("every Java platform has SHA-256", impossible);
+    }
+  }
+}

@@ -1,0 +1,114 @@
+package tolvin.service.journal;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+import tolvin.service.web.Page;
+
+/** The journal's and the outbox's rows. */
+@ApplicationScoped
+class JournalStore extends RowStore<JournalRow> {
+  /** Any number will do, as long as it is always the same: one sealer at a time. */
+  private static final long SEALER_LOCK = 0x746f6c76696eL;
+
+  JournalStore() {
+    super(JournalRow.class, "journal entry");
+  }
+
+  Page<JournalRow> page(UUID subject, String deed, UUID after, int limit) {
+    StringBuilder condition = new StringBuilder("true = true");
+    Map<String, Object> values = new HashMap<>();
+    if (subject != null) {
+      condition.append(" and r.subject = :subject");
+      values.put("subject", subject);
+    }
+    if (deed != null && !deed.isBlank()) {
+      condition.append(" and r.deed like :deed");
+      values.put("deed", deed.replace("%", "") + "%");
+    }
+    return page(condition.toString(), values, after, limit);
+  }
+
+  Optional<JournalPersonRow> personByName(String name) {
+    return database
+        .createQuery("from JournalPersonRow p where p.name = :name", JournalPersonRow.class)
+        .setParameter("name", name)
+        .getResultStream()
+        .findFirst();
+  }
+
+  void addPerson(JournalPersonRow person) {
+    database.persist(person);
+    database.flush();
+  }
+
+  Map<String, String> names() {
+    Map<String, String> names = new HashMap<>();
+    database
+        .createQuery("from JournalPersonRow p", JournalPersonRow.class)
+        .getResultStream()
+        .forEach(p -> names.put(p.ref, p.name == null ? "(erased)" : p.name));
+    return names;
+  }
+
+  void addMessage(OutboxRow message) {
+    database.persist(message);
+  }
+
+  /** Messages after a number, and those that were committed late behind it. */
+  List<OutboxRow> messagesSince(long number, Instant since) {
+    return database
+        .createQuery(
+            "from OutboxRow o where o.number > :number or o.at > :since order by o.number",
+            OutboxRow.class)
+        .setParameter("number", number)
+        .setParameter("since", since)
+        .setMaxResults(1000)
+        .getResultList();
+  }
+
+  long lastMessage() {
+    return database
+        .createQuery("select coalesce(max(o.number), 0) from OutboxRow o", Long.class)
+        .getSingleResult();
+  }
+
+  boolean becomeSealer() {
+    return (Boolean)
+        database
+            .createNativeQuery("select pg_try_advisory_xact_lock(:key)", Boolean.class)
+            .setParameter("key", SEALER_LOCK)
+            .getSingleResult();
+  }
+
+  List<JournalRow> unsealed(int most) {
+    return database
+        .createQuery(
+            "from JournalRow j where j.number is null order by j.at, j.id", JournalRow.class)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  Optional<JournalRow> lastSealed() {
+    return database
+        .createQuery(
+            "from JournalRow j where j.number is not null order by j.number desc", JournalRow.class)
+        .setMaxResults(1)
+        .getResultStream()
+        .findFirst();
+  }
+
+  List<JournalRow> sealedAfter(long number, int most) {
+    return database
+        .createQuery(
+            "from JournalRow j where j.number > :number order by j.number", JournalRow.class)
+        .setParameter("number", number)
+        .setMaxResults(most)
+        .getResultList();
+  }
+}

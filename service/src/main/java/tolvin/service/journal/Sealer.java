@@ -1,0 +1,121 @@
+package tolvin.service.journal;
+
+import io.quarkus.runtime.ShutdownEvent;
+import io.quarkus.runtime.StartupEvent;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
+import jakarta.transaction.Transactional;
+import java.util.List;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import org.jboss.logging.Logger;
+import tolvin.core.journal.Chain;
+import tolvin.service.coffer.SealKey;
+
+/** Links and signs the entries in order: one sealer at a time, on whichever instance. */
+@ApplicationScoped
+public class Sealer {
+  private static final Logger LOG = Logger.getLogger(Sealer.class);
+  private static final int BATCH = 500;
+
+  private final JournalStore store;
+  private final SealKey key;
+  private final boolean enabled;
+  private final ScheduledExecutorService timer =
+      Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "sealer"));
+
+  Sealer(
+      JournalStore store,
+      SealKey key,
+      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+    this.store = store;
+    this.key = key;
+    this.enabled = enabled;
+  }
+
+  void start(@Observes StartupEvent event, Sealer self) {
+    if (enabled) {
+      timer.scheduleWithFixedDelay(() -> quietly(self), 1, 1, TimeUnit.SECONDS);
+    }
+  }
+
+  void stop(@Observes ShutdownEvent event) {
+    timer.shutdownNow();
+  }
+
+  private void quietly(Sealer self) {
+    try {
+      while (self.seal() == BATCH) {
+        LOG.debug("another batch");
+      }
+    } catch (RuntimeException e) {
+      LOG.warnf("The journal could not be sealed now: %s", e.getMessage());
+    }
+  }
+
+  /** Seals what was written and not sealed yet; gives how many entries that were. */
+  @Transactional
+  public int seal() {
+    if (!store.becomeSealer()) {
+      return 0;
+    }
+    List<JournalRow> entries = store.unsealed(BATCH);
+    if (entries.isEmpty()) {
+      return 0;
+    }
+    byte[] before = store.lastSealed().map(row -> row.link).orElse(Chain.START);
+    long number = store.lastSealed().map(row -> row.number).orElse(0L);
+    for (JournalRow row : entries) {
+      row.number = ++number;
+      row.link = Chain.link(before, entry(row));
+      row.signature = key.sign(row.link);
+      before = row.link;
+    }
+    return entries.size();
+  }
+
+  /**
+   * What checking the whole chain found.
+   *
+   * @param entries how many sealed entries there are
+   * @param holds whether every link and signature is what it must be
+   * @param brokenAt the number of the first entry that is not, absent if all hold
+   * @param unsealed how many entries wait to be sealed
+   */
+  public record Check(long entries, boolean holds, Long brokenAt, int unsealed) {}
+
+  /** Checks the whole chain. */
+  @Transactional
+  public Check check() {
+    byte[] before = Chain.START;
+    long number = 0;
+    for (List<JournalRow> rows = store.sealedAfter(0, BATCH);
+        !rows.isEmpty();
+        rows = store.sealedAfter(number, BATCH)) {
+      for (JournalRow row : rows) {
+        number++;
+        if (row.number != number
+            || !Chain.holds(before, entry(row), row.link)
+            || !key.verifies(row.link, row.signature)) {
+          return new Check(number, false, number, store.unsealed(BATCH).size());
+        }
+        before = row.link;
+      }
+    }
+    return new Check(number, true, null, store.unsealed(BATCH).size());
+  }
+
+  private static Chain.Entry entry(JournalRow row) {
+    return new Chain.Entry(
+        row.number,
+        row.id,
+        row.at,
+        row.actor,
+        row.deed,
+        String.valueOf(row.subject),
+        row.text,
+        row.data);
+  }
+}

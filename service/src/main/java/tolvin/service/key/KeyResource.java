@@ -1,0 +1,217 @@
+package tolvin.service.key;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.DefaultValue;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import tolvin.core.key.Reading;
+import tolvin.core.schedule.Cadence;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.destination.FeedStore;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.people.Role;
+import tolvin.service.rotation.Pictures;
+import tolvin.service.schedule.Schedule;
+import tolvin.service.web.Page;
+
+/** Keys. */
+@Path("/api/v1/keys")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class KeyResource {
+  private final Keys keys;
+  private final KeyStore store;
+  private final IdentityStore identities;
+  private final FeedStore feeds;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Schedule schedule;
+  private final Pictures pictures;
+
+  KeyResource(
+      Keys keys,
+      KeyStore store,
+      IdentityStore identities,
+      FeedStore feeds,
+      AccountStore accounts,
+      DestinationStore destinations,
+      Schedule schedule,
+      Pictures pictures) {
+    this.keys = keys;
+    this.store = store;
+    this.identities = identities;
+    this.feeds = feeds;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.schedule = schedule;
+    this.pictures = pictures;
+  }
+
+  /**
+   * A key to register.
+   *
+   * @param text the line of a .pub file
+   * @param identityId whom it belongs to
+   * @param custody machine, device, module or elsewhere
+   * @param madeAt when it was made, now if absent
+   */
+  public record KeyWish(String text, UUID identityId, String custody, Instant madeAt) {}
+
+  /** Text to look at. */
+  public record KeyText(String text) {}
+
+  /** What was understood of a text. */
+  public record KeyLook(
+      String fingerprint, String md5, String type, int bits, String application, String comment) {}
+
+  /** When a key is due. */
+  public record DueView(Instant at, Instant startAt, String reason) {}
+
+  /** A key as it is listed. */
+  public record Key(
+      UUID id,
+      String fingerprint,
+      String md5,
+      String type,
+      int bits,
+      String application,
+      String comment,
+      UUID identityId,
+      String identity,
+      String identityKind,
+      String team,
+      String custody,
+      Instant madeAt,
+      Instant registeredAt,
+      Instant endedAt,
+      String endedBecause,
+      Instant lastUsedAt,
+      DueView due,
+      String line) {}
+
+  /** What one tie would do without a key. */
+  public record DependenceView(String tie, boolean breaks, String otherKey) {}
+
+  /** A use of a key that a destination reported. */
+  public record UseView(
+      String account, String address, Instant firstAt, Instant lastAt, long count) {}
+
+  /** Keys, the newest first. */
+  @GET
+  @Transactional
+  public Page<Key> listKeys(
+      @QueryParam("search") @DefaultValue("") String search,
+      @QueryParam("identity") UUID identity,
+      @QueryParam("ended") @DefaultValue("false") boolean ended,
+      @QueryParam("after") UUID after,
+      @QueryParam("limit") @DefaultValue("50") int limit) {
+    Map<UUID, IdentityRow> names =
+        identities.all().stream().collect(Collectors.toMap(i -> i.id, Function.identity()));
+    Map<String, Instant> used = feeds.lastUses();
+    return store.page(search, identity, ended, after, limit).map(row -> view(row, names, used));
+  }
+
+  /** One key. */
+  @GET
+  @Path("{id}")
+  @Transactional
+  public Key showKey(UUID id) {
+    KeyRow row = store.get(id);
+    Map<UUID, IdentityRow> names =
+        identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
+    return view(row, names, feeds.lastUses());
+  }
+
+  /** Looks at a text without keeping it. */
+  @POST
+  @Path("look")
+  public KeyLook lookAtKey(KeyText text) {
+    Reading.Key read = Keys.read(text.text());
+    return new KeyLook(
+        read.key().fingerprintText(),
+        read.key().md5(),
+        read.key().type().word(),
+        read.key().bits(),
+        read.key().application().orElse(null),
+        read.comment());
+  }
+
+  /** Registers a key. */
+  @POST
+  @Transactional
+  public Key addKey(KeyWish wish) {
+    KeyRow row = keys.register(wish);
+    return view(row, Map.of(row.identityId, identities.get(row.identityId)), Map.of());
+  }
+
+  /** What would break without this key. */
+  @GET
+  @Path("{id}/dependences")
+  public List<DependenceView> listDependences(UUID id) {
+    return pictures.dependences(id).stream()
+        .map(
+            d ->
+                new DependenceView(
+                    d.tie().name(), d.breaks(), d.other().map(k -> k.value()).orElse(null)))
+        .toList();
+  }
+
+  /** The uses of this key that destinations reported. */
+  @GET
+  @Path("{id}/uses")
+  @Transactional
+  public List<UseView> listUses(UUID id) {
+    return feeds.usesOf(store.get(id).fingerprint).stream()
+        .map(
+            use -> {
+              var account = accounts.get(use.accountId);
+              return new UseView(
+                  account.login + "@" + destinations.get(account.destinationId).name,
+                  use.address,
+                  use.firstAt,
+                  use.latest,
+                  use.count);
+            })
+        .toList();
+  }
+
+  private Key view(KeyRow row, Map<UUID, IdentityRow> names, Map<String, Instant> used) {
+    IdentityRow identity = names.get(row.identityId);
+    DueView due = schedule.due(row).map(KeyResource::view).orElse(null);
+    return new Key(
+        row.id,
+        row.fingerprint,
+        row.md5,
+        row.type,
+        row.bits,
+        row.application,
+        row.comment,
+        row.identityId,
+        identity == null ? null : identity.name,
+        identity == null ? null : identity.kind,
+        identity == null ? null : identity.team,
+        row.custody,
+        row.madeAt,
+        row.registeredAt,
+        row.endedAt,
+        row.endedBecause,
+        used.get(row.fingerprint),
+        due,
+        Access.key(row.blob).line(row.comment));
+  }
+
+  private static DueView view(Cadence.Due due) {
+    return new DueView(due.at(), due.startAt(), due.reason());
+  }
+}

@@ -1,0 +1,27 @@
+package tolvin.service.key;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** A public key and what is known of it; never a private half. */
+@Entity
+@Table(name = "key_record")
+public class KeyRow {
+  @Id public UUID id;
+  public String fingerprint;
+  public String md5;
+  public String type;
+  public int bits;
+  public String application;
+  public byte[] blob;
+  public String comment;
+  public UUID identityId;
+  public String custody;
+  public Instant madeAt;
+  public Instant registeredAt;
+  public Instant endedAt;
+  public String endedBecause;
+}

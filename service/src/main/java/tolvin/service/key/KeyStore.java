@@ -1,0 +1,74 @@
+package tolvin.service.key;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+import tolvin.service.web.Page;
+
+/** The rows of keys. */
+@ApplicationScoped
+public class KeyStore extends RowStore<KeyRow> {
+  KeyStore() {
+    super(KeyRow.class, "key");
+  }
+
+  Page<KeyRow> page(String search, UUID identity, boolean ended, UUID after, int limit) {
+    StringBuilder condition = new StringBuilder("true = true");
+    Map<String, Object> values = new HashMap<>();
+    if (!ended) {
+      condition.append(" and r.endedAt is null");
+    }
+    if (identity != null) {
+      condition.append(" and r.identityId = :identity");
+      values.put("identity", identity);
+    }
+    if (!search.isBlank()) {
+      condition.append(
+          " and (r.fingerprint like :exact or r.md5 like :exact or lower(r.comment) like :search or"
+              + " lower(r.type) like :search or r.identityId in (select i.id from IdentityRow i"
+              + " where lower(i.name || ' ' || i.team) like :search))");
+      values.put("exact", "%" + search.strip() + "%");
+      values.put("search", "%" + search.strip().toLowerCase(Locale.ROOT) + "%");
+    }
+    return page(condition.toString(), values, after, limit);
+  }
+
+  /** The live key with a fingerprint. */
+  public Optional<KeyRow> live(String fingerprint) {
+    return one("r.endedAt is null and r.fingerprint = :f", Map.of("f", fingerprint));
+  }
+
+  /** All keys that ever had a fingerprint. */
+  public List<KeyRow> ever(String fingerprint) {
+    return list("r.fingerprint = :f", Map.of("f", fingerprint));
+  }
+
+  /** Keys by their ids. */
+  public List<KeyRow> byIds(Collection<UUID> ids) {
+    return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
+  }
+
+  /** The live keys that stand on at least one account and are not being rotated. */
+  public List<KeyRow> inService() {
+    return list(
+        "r.endedAt is null and r.identityId is not null and exists (select p.id from PlacementRow p"
+            + " where p.keyId = r.id and p.state in ('placed', 'proven')) and not exists (select"
+            + " t.id from RotationRow t where t.oldKeyId = r.id and t.endedAt is null) and not"
+            + " exists (select t.id from RotationRow t where t.newKeyId = r.id and t.endedAt is"
+            + " null)",
+        Map.of());
+  }
+
+  /** How many live keys there are. */
+  public long count() {
+    return database
+        .createQuery("select count(k) from KeyRow k where k.endedAt is null", Long.class)
+        .getSingleResult();
+  }
+}

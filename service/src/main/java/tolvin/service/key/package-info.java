@@ -1,0 +1,2 @@
+/** Keys: registered, looked at, and what hangs on them. */
+package tolvin.service.key;

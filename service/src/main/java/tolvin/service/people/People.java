@@ -1,0 +1,218 @@
+package tolvin.service.people;
+
+import io.quarkus.elytron.security.common.BcryptUtil;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Base64;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.journal.Journal;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Signs people in and out, and gives tokens to programs. */
+@ApplicationScoped
+public class People {
+  private static final Duration SESSION = Duration.ofHours(12);
+  private static final Duration LONGEST_TOKEN = Duration.ofDays(366);
+  private static final int FREE_FAILURES = 4;
+  private static final Duration LONGEST_LOCK = Duration.ofMinutes(15);
+  private static final int SHORTEST_PASSWORD = 10;
+  private static final int BCRYPT_BYTES = 72;
+
+  /**
+   * What a wrong password is compared with when there is no such user, so that it takes as long.
+   */
+  private static final String NOBODY = BcryptUtil.bcryptHash("nobody's password");
+
+  private final UserStore store;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  People(UserStore store, ClockStore clock, Journal journal) {
+    this.store = store;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  /** Somebody who has come in. */
+  public record Guest(String login, String name, String role, UUID session, String csrf) {}
+
+  /** A session just begun: the token goes into the cookie and is not kept. */
+  public record Begun(String token, Guest guest, Duration length) {}
+
+  /** A token just made: it is shown this once and is not kept. */
+  public record NewToken(UUID id, String name, String token, Instant expiresAt) {}
+
+  /** A token as it is listed. */
+  public record TokenView(UUID id, String name, Instant createdAt, Instant expiresAt) {}
+
+  /** Adds a user. */
+  @Transactional
+  public void addUser(String login, String name, String role, String password) {
+    int length = password == null ? 0 : password.getBytes(StandardCharsets.UTF_8).length;
+    if (length < SHORTEST_PASSWORD || length > BCRYPT_BYTES) {
+      throw Problem.invalid(
+          "The password must have 10 to 72 bytes.", "Choose a longer one, such as four words.");
+    }
+    Instant now = clock.now();
+    UserRow user = new UserRow();
+    user.id = clock.id(now);
+    user.login = Checks.text(login, "login");
+    user.name = Checks.text(name, "name");
+    user.role = role;
+    user.passwordHash = BcryptUtil.bcryptHash(password);
+    user.createdAt = now;
+    store.add(user);
+    journal.write("user.added", user.id, "User " + user.login + " added as " + role, Map.of());
+  }
+
+  /** Whether nobody can sign in yet. */
+  @Transactional
+  public boolean isEmpty() {
+    return store.isEmpty();
+  }
+
+  /**
+   * Begins a session. After some failures each further one makes the user wait, ever longer.
+   *
+   * @throws Problem if the login or password is wrong, or the user must wait
+   */
+  @Transactional(dontRollbackOn = Problem.class)
+  public Begun signIn(String login, String password) {
+    Instant now = clock.now();
+    Optional<UserRow> found = store.byLogin(String.valueOf(login)).map(u -> store.lock(u.id));
+    if (found.filter(u -> u.lockedUntil != null && now.isBefore(u.lockedUntil)).isPresent()) {
+      throw new Problem(
+          429,
+          "too-many-failures",
+          "Too many failures",
+          "There were too many wrong passwords for this login.",
+          "Wait until " + found.get().lockedUntil + " and try again.");
+    }
+    boolean right =
+        BcryptUtil.matches(String.valueOf(password), found.map(u -> u.passwordHash).orElse(NOBODY));
+    if (found.isEmpty() || !right) {
+      found.ifPresent(user -> failed(user, now));
+      throw new Problem(
+          401,
+          "wrong-password",
+          "Sign-in refused",
+          "Login or password is wrong.",
+          "Check both and try again.");
+    }
+    UserRow user = found.get();
+    user.failures = 0;
+    user.lockedUntil = null;
+    String token = secret();
+    SessionRow session = new SessionRow();
+    session.id = clock.id(now);
+    session.userId = user.id;
+    session.tokenHash = hash(token);
+    session.csrf = secret();
+    session.createdAt = now;
+    session.expiresAt = now.plus(SESSION);
+    store.addSession(session);
+    return new Begun(token, guest(user, session), SESSION);
+  }
+
+  private void failed(UserRow user, Instant now) {
+    user.failures++;
+    if (user.failures > FREE_FAILURES) {
+      Duration wait = Duration.ofSeconds(1L << Math.min(user.failures - FREE_FAILURES, 10));
+      user.lockedUntil = now.plus(wait.compareTo(LONGEST_LOCK) < 0 ? wait : LONGEST_LOCK);
+    }
+  }
+
+  /** Ends a session. */
+  @Transactional
+  public void signOut(UUID session) {
+    store.endSession(session);
+  }
+
+  /** Who a console's session belongs to. */
+  @Transactional
+  public Optional<Guest> bySession(String token) {
+    return store
+        .session(hash(token), clock.now())
+        .map(session -> guest(store.get(session.userId), session));
+  }
+
+  /** Who an API token belongs to. */
+  @Transactional
+  public Optional<Guest> byToken(String token) {
+    return store
+        .token(hash(token), clock.now())
+        .map(row -> store.get(row.userId))
+        .map(user -> new Guest(user.login, user.name, user.role, null, null));
+  }
+
+  /** Makes an API token for a user. */
+  @Transactional
+  public NewToken makeToken(String login, String name, Duration life) {
+    if (life.compareTo(LONGEST_TOKEN) > 0) {
+      throw Problem.invalid(
+          "A token lives for 366 days at the most.", "Choose a shorter life, such as P90D.");
+    }
+    Instant now = clock.now();
+    UserRow user = store.byLogin(login).orElseThrow(() -> Problem.notFound("user", login));
+    String token = "tvn_" + secret();
+    TokenRow row = new TokenRow();
+    row.id = clock.id(now);
+    row.userId = user.id;
+    row.name = Checks.text(name, "name");
+    row.tokenHash = hash(token);
+    row.createdAt = now;
+    row.expiresAt = now.plus(life);
+    store.addToken(row);
+    journal.write("token.added", row.id, "API token “" + row.name + "” made", Map.of());
+    return new NewToken(row.id, row.name, token, row.expiresAt);
+  }
+
+  /** The tokens in force. */
+  @Transactional
+  public List<TokenView> tokens() {
+    return store.tokens().stream()
+        .map(t -> new TokenView(t.id, t.name, t.createdAt, t.expiresAt))
+        .toList();
+  }
+
+  /** Takes a token out of force. */
+  @Transactional
+  public void revokeToken(UUID id) {
+    TokenRow row = store.tokenById(id).orElseThrow(() -> Problem.notFound("token", id.toString()));
+    if (row.revokedAt == null) {
+      row.revokedAt = clock.now();
+      journal.write("token.removed", id, "API token “" + row.name + "” removed", Map.of());
+    }
+  }
+
+  private static Guest guest(UserRow user, SessionRow session) {
+    return new Guest(user.login, user.name, user.role, session.id, session.csrf);
+  }
+
+  private String secret() {
+    byte[] bytes = new byte[32];
+    clock.random().nextBytes(bytes);
+    return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
+  }
+
+  private static String hash(String token) {
+    try {
+      return HexFormat.of()
+          .formatHex(
+              MessageDigest.getInstance("SHA-256").digest(token.getBytes(StandardCharsets.UTF_8)));
+    } catch (NoSuchAlgorithmException impossible) {
+      throw new IllegalStateException("every Java platform has SHA-256", impossible);
+    }
+  }
+}

@@ -1,0 +1,83 @@
+package tolvin.service.people;
+
+import io.quarkus.security.identity.SecurityIdentity;
+import jakarta.annotation.security.PermitAll;
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.core.NewCookie;
+import jakarta.ws.rs.core.Response;
+import org.eclipse.microprofile.openapi.annotations.media.Content;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
+
+/** The console's session. */
+@Path("/api/v1/session")
+public class SessionResource {
+  private final People people;
+  private final SecurityIdentity caller;
+
+  SessionResource(People people, SecurityIdentity caller) {
+    this.people = people;
+    this.caller = caller;
+  }
+
+  /** Login and password. */
+  public record SignIn(String login, String password) {
+    @Override
+    public String toString() {
+      return "SignIn[" + login + "]";
+    }
+  }
+
+  /** Who is signed in; {@code csrf} goes into the header X-Tolvin-Csrf of every change. */
+  public record Session(String login, String name, String role, String csrf) {}
+
+  /** Signs in. */
+  @POST
+  @PermitAll
+  @APIResponse(
+      responseCode = "200",
+      content = @Content(schema = @Schema(implementation = Session.class)))
+  public Response signIn(SignIn body) {
+    People.Begun begun =
+        people.signIn(body == null ? "" : body.login(), body == null ? "" : body.password());
+    return Response.ok(view(begun.guest()))
+        .cookie(cookie(begun.token(), (int) begun.length().toSeconds()))
+        .build();
+  }
+
+  /** Who is signed in. */
+  @GET
+  @RolesAllowed(Role.ADMINISTRATOR)
+  public Session showSession() {
+    return view(caller.getAttribute(GuestAuthentication.GUEST));
+  }
+
+  /** Signs out. */
+  @DELETE
+  @RolesAllowed(Role.ADMINISTRATOR)
+  public Response signOut() {
+    People.Guest guest = caller.getAttribute(GuestAuthentication.GUEST);
+    if (guest.session() != null) {
+      people.signOut(guest.session());
+    }
+    return Response.noContent().cookie(cookie("", 0)).build();
+  }
+
+  private static Session view(People.Guest guest) {
+    return new Session(guest.login(), guest.name(), guest.role(), guest.csrf());
+  }
+
+  private static NewCookie cookie(String value, int age) {
+    return new NewCookie.Builder(GuestAuthentication.COOKIE)
+        .value(value)
+        .path("/")
+        .httpOnly(true)
+        .sameSite(NewCookie.SameSite.STRICT)
+        .maxAge(age)
+        .build();
+  }
+}

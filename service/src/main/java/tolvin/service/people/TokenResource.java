@@ -1,0 +1,57 @@
+package tolvin.service.people;
+
+import io.quarkus.security.identity.SecurityIdentity;
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.UUID;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Page;
+
+/** API tokens. */
+@Path("/api/v1/tokens")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class TokenResource {
+  private final People people;
+  private final SecurityIdentity caller;
+
+  TokenResource(People people, SecurityIdentity caller) {
+    this.people = people;
+    this.caller = caller;
+  }
+
+  /**
+   * A token to make.
+   *
+   * @param name what it is for
+   * @param life how long it lives, in ISO 8601, such as P90D
+   */
+  public record TokenWish(String name, String life) {}
+
+  /** The tokens in force. */
+  @GET
+  public Page<People.TokenView> listTokens() {
+    List<People.TokenView> tokens = people.tokens();
+    return new Page<>(tokens, null);
+  }
+
+  /** Makes a token for the caller; it is shown this once. */
+  @POST
+  public People.NewToken addToken(TokenWish wish) {
+    return people.makeToken(
+        caller.getPrincipal().getName(),
+        wish.name(),
+        Checks.duration(wish.life(), "life", Duration.ofMinutes(1)));
+  }
+
+  /** Takes a token out of force. */
+  @DELETE
+  @Path("{id}")
+  public void removeToken(UUID id) {
+    people.revokeToken(id);
+  }
+}

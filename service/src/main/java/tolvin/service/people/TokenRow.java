@@ -1,0 +1,20 @@
+package tolvin.service.people;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** An API token; only its hash is kept. */
+@Entity
+@Table(name = "api_token")
+class TokenRow {
+  @Id UUID id;
+  UUID userId;
+  String name;
+  String tokenHash;
+  Instant createdAt;
+  Instant expiresAt;
+  Instant revokedAt;
+}

@@ -1,0 +1,21 @@
+package tolvin.service.people;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** Somebody who may sign in to Tolvin. */
+@Entity
+@Table(name = "user_account")
+class UserRow {
+  @Id UUID id;
+  String login;
+  String name;
+  String role;
+  String passwordHash;
+  int failures;
+  Instant lockedUntil;
+  Instant createdAt;
+}

@@ -1,0 +1,149 @@
+package tolvin.service.placement;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.estate.Dependence;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.people.Role;
+import tolvin.service.rotation.Pictures;
+import tolvin.service.web.Page;
+import tolvin.service.web.Problem;
+
+/** Placements. */
+@Path("/api/v1/placements")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class PlacementResource {
+  private final Placements placements;
+  private final PlacementStore store;
+  private final KeyStore keys;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Pictures pictures;
+
+  PlacementResource(
+      Placements placements,
+      PlacementStore store,
+      KeyStore keys,
+      AccountStore accounts,
+      DestinationStore destinations,
+      Pictures pictures) {
+    this.placements = placements;
+    this.store = store;
+    this.keys = keys;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.pictures = pictures;
+  }
+
+  /** A placement to make. */
+  public record PlacementWish(UUID keyId, UUID accountId, String title) {}
+
+  /** Why a placement is to be withdrawn. */
+  public record WithdrawalWish(String reason) {}
+
+  /**
+   * A placement as it is shown.
+   *
+   * @param reason what stands in its way, absent if nothing does
+   * @param line the line as it stands at the destination
+   */
+  public record Placement(
+      UUID id,
+      UUID keyId,
+      String key,
+      UUID accountId,
+      String account,
+      String state,
+      String reason,
+      String title,
+      String purpose,
+      String line,
+      Instant wantedAt,
+      Instant placedAt,
+      Instant provenAt,
+      Instant withdrawnAt) {}
+
+  /** The placements on an account, or those of a key with the withdrawn ones. */
+  @GET
+  @Transactional
+  public Page<Placement> listPlacements(
+      @QueryParam("key") UUID key, @QueryParam("account") UUID account) {
+    if (key == null && account == null) {
+      throw Problem.invalid(
+          "A key or an account is needed.", "Add ?key= or ?account= with its id.");
+    }
+    List<PlacementRow> rows =
+        key != null ? store.everOfKeys(List.of(key)) : store.liveOnAccounts(List.of(account));
+    return new Page<>(rows.stream().map(this::view).toList(), null);
+  }
+
+  /** One placement. */
+  @GET
+  @Path("{id}")
+  @Transactional
+  public Placement showPlacement(UUID id) {
+    return view(store.get(id));
+  }
+
+  /**
+   * Wants a key on an account; it is placed by the runner, and the placement shows how far it is.
+   */
+  @POST
+  @Transactional
+  public Placement addPlacement(PlacementWish wish) {
+    return view(placements.want(wish.keyId(), wish.accountId(), wish.title()));
+  }
+
+  /** Wants a placement withdrawn; refused while something would break. */
+  @POST
+  @Path("{id}/withdraw")
+  @Transactional
+  public Placement withdrawPlacement(UUID id, WithdrawalWish wish) {
+    PlacementRow row = store.get(id);
+    String broken =
+        pictures.dependences(row.keyId).stream()
+            .filter(d -> d.tie().account().value().equals(row.accountId))
+            .filter(Dependence::breaks)
+            .map(d -> d.tie().name())
+            .collect(Collectors.joining(", "));
+    if (!broken.isEmpty()) {
+      throw Problem.conflict(
+          "would-break",
+          "Without this key these could not sign in any more: " + broken + ".",
+          "Rotate the key instead; the old one is withdrawn when the new one is proven.");
+    }
+    return view(placements.withdraw(id, wish.reason()));
+  }
+
+  private Placement view(PlacementRow row) {
+    KeyRow key = keys.get(row.keyId);
+    AccountRow account = accounts.get(row.accountId);
+    return new Placement(
+        row.id,
+        row.keyId,
+        key.fingerprint,
+        row.accountId,
+        account.login + "@" + destinations.get(account.destinationId).name,
+        row.state,
+        row.reason,
+        row.title,
+        row.purpose,
+        row.line,
+        row.wantedAt,
+        row.placedAt,
+        row.provenAt,
+        row.withdrawnAt);
+  }
+}

@@ -1,0 +1,89 @@
+package tolvin.service.placement;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+
+/** Placements and trials. */
+@ApplicationScoped
+public class PlacementStore extends RowStore<PlacementRow> {
+  PlacementStore() {
+    super(PlacementRow.class, "placement");
+  }
+
+  /** The placements of some keys that are not withdrawn. */
+  public List<PlacementRow> liveOfKeys(Collection<UUID> keys) {
+    return keys.isEmpty()
+        ? List.of()
+        : list("r.state <> 'withdrawn' and r.keyId in :keys", Map.of("keys", keys));
+  }
+
+  /** The placements on some accounts that are not withdrawn. */
+  public List<PlacementRow> liveOnAccounts(Collection<UUID> accounts) {
+    return accounts.isEmpty()
+        ? List.of()
+        : list("r.state <> 'withdrawn' and r.accountId in :ids", Map.of("ids", accounts));
+  }
+
+  /** The placement of a key on an account that is not withdrawn. */
+  public Optional<PlacementRow> live(UUID key, UUID account) {
+    return one(
+        "r.state <> 'withdrawn' and r.keyId = :key and r.accountId = :account",
+        Map.of("key", key, "account", account));
+  }
+
+  /** All placements that some keys ever had. */
+  public List<PlacementRow> everOfKeys(Collection<UUID> keys) {
+    return keys.isEmpty() ? List.of() : list("r.keyId in :keys", Map.of("keys", keys));
+  }
+
+  /** A placement with work to do that no rotation cares for; leased until the given time. */
+  public Optional<PlacementRow> claim(Instant now, Instant leaseUntil) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from placement where state in ('wanted', 'withdrawing') and rotation_id"
+                    + " is null and next_look_at <= :now and (lease_until is null or lease_until <"
+                    + " :now) order by next_look_at limit 1 for update skip locked",
+                UUID.class)
+            .setParameter("now", now)
+            .getResultList();
+    Optional<PlacementRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
+    row.ifPresent(placement -> placement.leaseUntil = leaseUntil);
+    return row;
+  }
+
+  /** Adds a trial. */
+  public void addTrial(TrialRow trial) {
+    database.persist(trial);
+  }
+
+  /** The trials on some accounts, oldest first. */
+  public List<TrialRow> trials(Collection<UUID> accounts) {
+    return accounts.isEmpty()
+        ? List.of()
+        : database
+            .createQuery(
+                "from TrialRow t where t.accountId in :ids order by t.madeAt", TrialRow.class)
+            .setParameter("ids", accounts)
+            .getResultList();
+  }
+
+  /** A trial of Tolvin's own that a line in a log tells of. */
+  public Optional<TrialRow> trialAt(UUID account, int localPort, Instant since) {
+    return database
+        .createQuery(
+            "from TrialRow t where t.accountId = :a and t.localPort = :p and t.madeAt > :s",
+            TrialRow.class)
+        .setParameter("a", account)
+        .setParameter("p", localPort)
+        .setParameter("s", since)
+        .getResultStream()
+        .findFirst();
+  }
+}

@@ -1,0 +1,2 @@
+/** Keys on accounts, and trials there. */
+package tolvin.service.placement;

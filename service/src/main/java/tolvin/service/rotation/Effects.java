@@ -1,0 +1,191 @@
+package tolvin.service.rotation;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import org.jboss.logging.Logger;
+import tolvin.core.port.Lease;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Effect;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.Destinations;
+import tolvin.service.integration.SeatStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.store.ClockStore;
+
+/**
+ * Performs one effect: records the attempt with its intent and what was there before, does it
+ * outside of any transaction, reads back, and records result and journal entry in one transaction.
+ *
+ * <pre>
+ *   RUNNING ──done and read back──▶ DONE
+ *      │ ├────refused─────────────▶ FAILED
+ *      │ └────answer lost─────────▶ UNKNOWN ◀── the next worker finds RUNNING with no one at it
+ * </pre>
+ */
+@ApplicationScoped
+class Effects {
+  /** How long a worker may be gone before another takes over. */
+  static final Duration LEASE = Duration.ofSeconds(120);
+
+  /** How long an effect may go on: shorter than the lease by a good margin. */
+  private static final Duration TIME_LIMIT = Duration.ofSeconds(90);
+
+  private static final Logger LOG = Logger.getLogger(Effects.class);
+
+  private final RotationStore store;
+  private final AccountStore accounts;
+  private final SeatStore seats;
+  private final Destinations destinations;
+  private final Outside outside;
+  private final Journal journal;
+  private final ClockStore clock;
+  private final Drill drill;
+
+  Effects(
+      RotationStore store,
+      AccountStore accounts,
+      SeatStore seats,
+      Destinations destinations,
+      Outside outside,
+      Journal journal,
+      ClockStore clock,
+      Drill drill) {
+    this.store = store;
+    this.accounts = accounts;
+    this.seats = seats;
+    this.destinations = destinations;
+    this.outside = outside;
+    this.journal = journal;
+    this.clock = clock;
+    this.drill = drill;
+  }
+
+  /**
+   * Whose effect it is: a rotation's or a single placement's.
+   *
+   * @param sentence the effect in words
+   */
+  record Job(UUID rotation, UUID placement, String worker, String sentence) {}
+
+  /** How it ended; empty if somebody else is at the same account or seat just now. */
+  Optional<Outcome> perform(Job job, Effect effect) {
+    Instant[] begun = new Instant[1];
+    long limit = System.nanoTime() + TIME_LIMIT.toNanos();
+    Optional<UUID> attempt =
+        QuarkusTransaction.requiringNew()
+            .call(
+                () -> {
+                  begun[0] = clock.now();
+                  return begin(job, effect, begun[0]);
+                });
+    if (attempt.isEmpty()) {
+      return Optional.empty();
+    }
+    drill.reached("before", effect.name());
+    try {
+      Outside.Recording recording = outside.perform(job, effect, lease(limit), begun[0]);
+      drill.reached("after", effect.name());
+      QuarkusTransaction.requiringNew()
+          .run(
+              () -> {
+                recording.record();
+                end(attempt.get(), Outcome.DONE, "");
+              });
+      drill.reached("recorded", effect.name());
+      return Optional.of(Outcome.DONE);
+    } catch (PortException e) {
+      return Optional.of(failed(job, effect, attempt.get(), e));
+    }
+  }
+
+  private Optional<UUID> begin(Job job, Effect effect, Instant now) {
+    UUID id = clock.id(now);
+    Optional<UUID> resource =
+        effect
+            .touchesAccount()
+            .map(a -> a.value())
+            .or(() -> effect.touchesSeat().map(s -> s.value()));
+    if (resource.isPresent() && !store.reserve(resource.get(), id, now, now.plus(LEASE))) {
+      return Optional.empty();
+    }
+    AttemptRow row = new AttemptRow();
+    row.id = id;
+    row.rotationId = job.rotation();
+    row.placementId = job.placement();
+    row.effect = effect.name();
+    row.accountId = effect.touchesAccount().map(a -> a.value()).orElse(null);
+    row.seatId = effect.touchesSeat().map(s -> s.value()).orElse(null);
+    row.intent = job.sentence();
+    row.stateBefore = stateBefore(row);
+    row.worker = job.worker();
+    row.startedAt = now;
+    row.leaseUntil = now.plus(LEASE);
+    row.outcome = Outcome.RUNNING.name();
+    row.reason = "";
+    store.addAttempt(row);
+    if (job.rotation() != null) {
+      store.lock(job.rotation()).leaseUntil = now.plus(LEASE);
+    }
+    outside.prepare(job, effect);
+    return Optional.of(id);
+  }
+
+  private List<String> stateBefore(AttemptRow row) {
+    if (row.accountId != null) {
+      return accounts.get(row.accountId).registered.stream().map(r -> r.line()).toList();
+    }
+    return row.seatId == null ? List.of() : List.copyOf(seats.get(row.seatId).offers);
+  }
+
+  private void end(UUID attempt, Outcome outcome, String reason) {
+    AttemptRow row = store.attempt(attempt);
+    row.outcome = outcome.name();
+    row.reason = reason;
+    row.endedAt = clock.now();
+    store.release(attempt);
+  }
+
+  private Outcome failed(Job job, Effect effect, UUID attempt, PortException e) {
+    Outcome outcome =
+        e.kind() == Kind.UNKNOWN_OUTCOME || e.kind() == Kind.LEASE_LOST
+            ? Outcome.UNKNOWN
+            : Outcome.FAILED;
+    LOG.infof("%s: %s", job.sentence(), e.getMessage());
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              end(attempt, outcome, e.whole());
+              journal.tell("effect.failed", job.rotation(), job.sentence() + ": " + e.getMessage());
+              if (e.kind() == Kind.HOST_KEY_CHANGED) {
+                destinations.stop(destinationOf(effect), e.whole());
+              }
+            });
+    return outcome;
+  }
+
+  private UUID destinationOf(Effect effect) {
+    return effect
+        .touchesAccount()
+        .map(a -> accounts.get(a.value()).destinationId)
+        .or(() -> effect.touchesSeat().map(s -> seats.get(s.value()).destinationId))
+        .orElseThrow();
+  }
+
+  private static Lease lease(long limit) {
+    return () -> {
+      if (System.nanoTime() - limit > 0) {
+        throw new PortException(
+            Kind.LEASE_LOST,
+            "It took too long, so another worker may have taken over.",
+            "It is looked at again before anything else is done.");
+      }
+    };
+  }
+}

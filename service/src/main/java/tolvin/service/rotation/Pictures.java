@@ -1,0 +1,299 @@
+package tolvin.service.rotation;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import tolvin.core.estate.Account;
+import tolvin.core.estate.AccountId;
+import tolvin.core.estate.AccountProof;
+import tolvin.core.estate.Dependence;
+import tolvin.core.estate.Feed;
+import tolvin.core.estate.Picture;
+import tolvin.core.estate.Registered;
+import tolvin.core.estate.Seat;
+import tolvin.core.estate.SeatId;
+import tolvin.core.estate.Tie;
+import tolvin.core.estate.TieId;
+import tolvin.core.estate.Use;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.rotation.Aim;
+import tolvin.core.rotation.Attempt;
+import tolvin.core.rotation.Course;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.destination.FeedRow;
+import tolvin.service.destination.FeedStore;
+import tolvin.service.integration.IntegrationStore;
+import tolvin.service.integration.SeatRow;
+import tolvin.service.integration.SeatStore;
+import tolvin.service.integration.TieRow;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.TrialRow;
+import tolvin.service.schedule.Schedule;
+import tolvin.service.store.ClockStore;
+
+/** Puts pictures together from what is stored. */
+@ApplicationScoped
+public class Pictures {
+  private final RotationStore rotations;
+  private final KeyStore keys;
+  private final PlacementStore placements;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final FeedStore feeds;
+  private final SeatStore seats;
+  private final IntegrationStore integrations;
+  private final Schedule schedule;
+  private final Coffer coffer;
+  private final ClockStore clock;
+
+  Pictures(
+      RotationStore rotations,
+      KeyStore keys,
+      PlacementStore placements,
+      AccountStore accounts,
+      DestinationStore destinations,
+      FeedStore feeds,
+      SeatStore seats,
+      IntegrationStore integrations,
+      Schedule schedule,
+      Coffer coffer,
+      ClockStore clock) {
+    this.rotations = rotations;
+    this.keys = keys;
+    this.placements = placements;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.feeds = feeds;
+    this.seats = seats;
+    this.integrations = integrations;
+    this.schedule = schedule;
+    this.coffer = coffer;
+    this.clock = clock;
+  }
+
+  /** What every tie that signs in with a key would do without it. */
+  @Transactional
+  public List<Dependence> dependences(UUID keyId) {
+    KeyRow key = keys.get(keyId);
+    return Dependence.on(new Fingerprint(key.fingerprint), of(List.of(key), null));
+  }
+
+  /** The situation of a rotation. */
+  @Transactional
+  Situation situation(UUID rotationId) {
+    RotationRow row = rotations.get(rotationId);
+    List<KeyRow> both =
+        keys.byIds(Stream.of(row.oldKeyId, row.newKeyId).filter(Objects::nonNull).toList());
+    KeyRow old = both.stream().filter(k -> k.id.equals(row.oldKeyId)).findFirst().orElseThrow();
+    Optional<KeyRow> fresh = both.stream().filter(k -> k.id.equals(row.newKeyId)).findFirst();
+    Set<Fingerprint> held =
+        both.stream()
+            .filter(k -> coffer.holds(Coffer.PRIVATE_HALF, k.id))
+            .map(k -> new Fingerprint(k.fingerprint))
+            .collect(Collectors.toSet());
+    Course course =
+        new Course(
+            new Fingerprint(old.fingerprint),
+            fresh.map(k -> new Fingerprint(k.fingerprint)),
+            Aim.valueOf(row.aim),
+            row.plannedAt,
+            Duration.ofSeconds(row.watchSeconds),
+            held,
+            Set.copyOf(row.approved),
+            Set.copyOf(row.accepted));
+    List<Attempt> history =
+        rotations.attemptsOf(rotationId).stream()
+            .map(
+                a ->
+                    new Attempt(
+                        a.effect, a.startedAt, Attempt.Outcome.valueOf(a.outcome), a.reason))
+            .toList();
+    return new Situation(rotationId, of(both, rotationId), course, history);
+  }
+
+  private Picture of(List<KeyRow> concerned, UUID rotationId) {
+    Instant now = clock.now();
+    Set<String> fingerprints = concerned.stream().map(k -> k.fingerprint).collect(toSet());
+    Set<UUID> accountIds =
+        placements.liveOfKeys(concerned.stream().map(k -> k.id).toList()).stream()
+            .map(p -> p.accountId)
+            .collect(Collectors.toCollection(LinkedHashSet::new));
+    Set<UUID> seatIds =
+        seats.tiesOfAccounts(accountIds).stream().map(t -> t.seatId).collect(toSet());
+    List<SeatRow> seatRows =
+        seats.byIds(seatIds).stream().filter(s -> mayOffer(s, fingerprints)).toList();
+    List<TieRow> tieRows = seats.tiesOfSeats(seatRows.stream().map(s -> s.id).toList());
+    tieRows.forEach(t -> accountIds.add(t.accountId));
+    List<AccountRow> accountRows = accounts.byIds(accountIds);
+
+    Map<UUID, DestinationRow> destinationRows = new HashMap<>();
+    accountRows.forEach(a -> destinationRows.computeIfAbsent(a.destinationId, destinations::get));
+    seatRows.forEach(s -> destinationRows.computeIfAbsent(s.destinationId, destinations::get));
+    List<TrialRow> trials = placements.trials(accountIds);
+    Map<UUID, KeyRow> keyRows =
+        keys
+            .byIds(
+                Stream.concat(
+                        trials.stream().map(t -> t.keyId),
+                        placements.liveOnAccounts(accountIds).stream().map(p -> p.keyId))
+                    .collect(toSet()))
+            .stream()
+            .collect(Collectors.toMap(k -> k.id, Function.identity()));
+    return new Picture(
+        now,
+        accountRows.stream()
+            .map(a -> account(a, destinationRows.get(a.destinationId), trials, keyRows))
+            .collect(Collectors.toMap(Account::id, Function.identity())),
+        seatRows.stream()
+            .map(s -> seat(s, destinationRows.get(s.destinationId)))
+            .collect(Collectors.toMap(Seat::id, Function.identity())),
+        ties(tieRows, seatRows, accountRows, destinationRows),
+        feeds.uses(accountIds).stream().map(Pictures::use).toList(),
+        proofs(trials, keyRows),
+        schedule.freezes(now),
+        promisedElsewhere(rotationId));
+  }
+
+  /** A seat that was never read may hold anything. */
+  private static boolean mayOffer(SeatRow seat, Set<String> fingerprints) {
+    return seat.readAt == null
+        || Stream.of(seat.offers, seat.keeps, seat.everOffered)
+            .flatMap(Collection::stream)
+            .anyMatch(fingerprints::contains);
+  }
+
+  private Account account(
+      AccountRow row, DestinationRow at, List<TrialRow> trials, Map<UUID, KeyRow> keyRows) {
+    Map<Fingerprint, String> placed = new HashMap<>();
+    for (PlacementRow p : placements.liveOnAccounts(List.of(row.id))) {
+      placed.put(new Fingerprint(keyRows.get(p.keyId).fingerprint), p.line);
+    }
+    return new Account(
+        new AccountId(row.id),
+        row.login + "@" + at.name,
+        row.holds,
+        Duration.ofSeconds(at.propagationSeconds),
+        row.registered.stream()
+            .map(r -> new Registered(new Fingerprint(r.key()), r.line()))
+            .toList(),
+        Optional.ofNullable(row.readAt),
+        placed,
+        feed(row, trials),
+        Optional.ofNullable(at.stoppedBecause));
+  }
+
+  private Feed feed(AccountRow account, List<TrialRow> trials) {
+    Optional<FeedRow> feed = feeds.find(account.destinationId);
+    if (feed.isEmpty() || feed.get().unbrokenSince == null) {
+      return Feed.NONE;
+    }
+    Optional<Instant> own =
+        trials.stream()
+            .filter(t -> t.accountId.equals(account.id) && t.seenAt != null)
+            .map(t -> t.madeAt)
+            .max(Comparator.naturalOrder());
+    return new Feed(
+        Optional.of(feed.get().unbrokenSince), Optional.ofNullable(feed.get().readTo), own);
+  }
+
+  private static Seat seat(SeatRow row, DestinationRow host) {
+    return new Seat(
+        new SeatId(row.id),
+        row.path + " on " + host.name,
+        row.offers.stream().map(Fingerprint::new).toList(),
+        row.keeps.stream().map(Fingerprint::new).collect(toSet()),
+        Optional.ofNullable(row.readAt),
+        row.offersSince,
+        row.everOffered.stream().map(Fingerprint::new).collect(toSet()),
+        Optional.ofNullable(host.stoppedBecause));
+  }
+
+  private List<Tie> ties(
+      List<TieRow> rows,
+      List<SeatRow> seatRows,
+      List<AccountRow> accountRows,
+      Map<UUID, DestinationRow> destinationRows) {
+    Map<UUID, SeatRow> seatById =
+        seatRows.stream().collect(Collectors.toMap(s -> s.id, Function.identity()));
+    Map<UUID, AccountRow> accountById =
+        accountRows.stream().collect(Collectors.toMap(a -> a.id, Function.identity()));
+    return rows.stream()
+        .map(
+            t -> {
+              SeatRow seat = seatById.get(t.seatId);
+              AccountRow account = accountById.get(t.accountId);
+              return new Tie(
+                  new TieId(t.id),
+                  integrations.get(seat.integrationId).name
+                      + " → "
+                      + account.login
+                      + "@"
+                      + destinationRows.get(account.destinationId).name,
+                  new SeatId(t.seatId),
+                  new AccountId(t.accountId),
+                  seat.address,
+                  Duration.ofSeconds(t.rhythmSeconds),
+                  Duration.ofSeconds(t.longestRunSeconds));
+            })
+        .toList();
+  }
+
+  private static Use use(tolvin.service.destination.UseRow row) {
+    return new Use(
+        new AccountId(row.accountId),
+        new Fingerprint(row.fingerprint),
+        row.address,
+        row.earliest,
+        row.latest);
+  }
+
+  private static List<AccountProof> proofs(List<TrialRow> trials, Map<UUID, KeyRow> keyRows) {
+    return trials.stream()
+        .filter(t -> t.accepted)
+        .map(
+            t ->
+                new AccountProof(
+                    new AccountId(t.accountId),
+                    new Fingerprint(keyRows.get(t.keyId).fingerprint),
+                    t.madeAt))
+        .toList();
+  }
+
+  private Set<Fingerprint> promisedElsewhere(UUID rotationId) {
+    Set<Fingerprint> promised = new HashSet<>();
+    for (RotationRow other : rotations.running()) {
+      boolean forward = other.aim.equals("FORWARD");
+      if (!other.id.equals(rotationId) && (forward || other.aim.equals("BACK"))) {
+        UUID leaving = forward ? other.oldKeyId : other.newKeyId;
+        keys.find(leaving).ifPresent(key -> promised.add(new Fingerprint(key.fingerprint)));
+      }
+    }
+    return promised;
+  }
+
+  private static <T> java.util.stream.Collector<T, ?, Set<T>> toSet() {
+    return Collectors.toSet();
+  }
+}

@@ -1,0 +1,124 @@
+package tolvin.service.rotation;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import tolvin.core.estate.Account;
+import tolvin.core.estate.Seat;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.PortException;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.web.Problem;
+
+/** Shows the exact changes of a rotation on every system, before anything is touched. */
+@ApplicationScoped
+public class Rehearsal {
+  private final Pictures pictures;
+  private final RotationStore rotations;
+  private final AccountStore accounts;
+  private final Access access;
+  private final AccountPort port;
+
+  Rehearsal(
+      Pictures pictures,
+      RotationStore rotations,
+      AccountStore accounts,
+      Access access,
+      AccountPort port) {
+    this.pictures = pictures;
+    this.rotations = rotations;
+    this.accounts = accounts;
+    this.access = access;
+    this.port = port;
+  }
+
+  /**
+   * One change of one file.
+   *
+   * @param system what it is changed on
+   * @param step place, supply, withdraw or clear
+   * @param file the file
+   * @param removed lines that go, exactly
+   * @param added lines that come, exactly; of a private file only what may be shown
+   * @param kept how many lines stay as they are, byte for byte
+   */
+  public record SystemChange(
+      String system,
+      String step,
+      String file,
+      List<String> removed,
+      List<String> added,
+      int kept) {}
+
+  List<SystemChange> changes(UUID id) {
+    Situation situation = pictures.situation(id);
+    RotationRow row = QuarkusTransaction.requiringNew().call(() -> rotations.get(id));
+    if (row.newKeyId == null) {
+      throw Problem.conflict(
+          "not-made-yet", "The new key is not made yet.", "Ask again in a moment.");
+    }
+    Fingerprint old = situation.course().old();
+    Fingerprint fresh = situation.course().fresh().orElseThrow();
+    List<SystemChange> changes = new ArrayList<>();
+    for (Account account : situation.picture().accountList()) {
+      if (account.placed().containsKey(fresh)) {
+        changes.add(account(account, "place", account.placed().get(fresh), ""));
+      }
+    }
+    for (Seat seat : situation.picture().seatList()) {
+      changes.add(
+          new SystemChange(
+              seat.name(),
+              "supply",
+              seat.name().split(" on ")[0],
+              List.of("private half of " + old + " (kept beside as .before)"),
+              List.of("private half of " + fresh + ", mode 0600"),
+              0));
+    }
+    for (Account account : situation.picture().accountList()) {
+      String line = account.placed().get(old);
+      if (line != null) {
+        changes.add(account(account, "withdraw", "", line));
+      }
+    }
+    for (Seat seat : situation.picture().seatList()) {
+      changes.add(
+          new SystemChange(
+              seat.name(),
+              "clear",
+              seat.name().split(" on ")[0] + ".before",
+              List.of("private half of " + old),
+              List.of(),
+              0));
+    }
+    return changes;
+  }
+
+  private SystemChange account(Account account, String step, String add, String remove) {
+    try {
+      AccountPort.Place where =
+          QuarkusTransaction.requiringNew()
+              .call(() -> access.account(accounts.get(account.id().value())));
+      AccountPort.Change change = port.rehearse(where, add, remove);
+      List<String> before = change.before().lines().toList();
+      List<String> after = change.after().lines().toList();
+      List<String> removed = new ArrayList<>(before);
+      after.forEach(removed::remove);
+      List<String> added = new ArrayList<>(after);
+      before.forEach(added::remove);
+      return new SystemChange(
+          account.name(), step, change.where(), removed, added, before.size() - removed.size());
+    } catch (PortException e) {
+      throw new Problem(
+          502,
+          "not-readable-now",
+          "A system could not be read",
+          account.name() + ": " + e.getMessage(),
+          e.wayOut());
+    }
+  }
+}

@@ -1,0 +1,344 @@
+package tolvin.service.rotation;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import io.quarkus.runtime.ShutdownEvent;
+import io.quarkus.runtime.StartupEvent;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import org.jboss.logging.Logger;
+import tolvin.core.estate.AccountId;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Effect;
+import tolvin.core.rotation.Move;
+import tolvin.core.rotation.Next;
+import tolvin.core.rotation.Stage;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.store.ClockStore;
+
+/**
+ * The workers: each claims a rotation (or a single placement) that is due to be looked at, with a
+ * lease, and makes its moves until it has to wait. Any number of instances may run on one database;
+ * one that dies leaves a lease that runs out, and attempts whose outcome is unknown.
+ */
+@ApplicationScoped
+public class Runner {
+  private static final Logger LOG = Logger.getLogger(Runner.class);
+  private static final Duration POLL = Duration.ofMillis(300);
+  private static final Duration LOOK_AGAIN = Duration.ofSeconds(30);
+  private static final Duration BUSY = Duration.ofMillis(500);
+  private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
+  private static final Duration LONGEST_RETRY = Duration.ofMinutes(5);
+  private static final int MOST_MOVES = 1000;
+
+  private final RotationStore rotations;
+  private final PlacementStore placements;
+  private final KeyStore keys;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Pictures pictures;
+  private final Effects effects;
+  private final Rotations ends;
+  private final Coffer coffer;
+  private final Journal journal;
+  private final ClockStore clock;
+  private final int workers;
+  private final boolean enabled;
+  private final String instance = UUID.randomUUID().toString().substring(0, 8);
+  private final Semaphore news = new Semaphore(0);
+  private volatile boolean stopping;
+  private ExecutorService pool;
+
+  Runner(
+      RotationStore rotations,
+      PlacementStore placements,
+      KeyStore keys,
+      AccountStore accounts,
+      DestinationStore destinations,
+      Pictures pictures,
+      Effects effects,
+      Rotations ends,
+      Coffer coffer,
+      Journal journal,
+      ClockStore clock,
+      @ConfigProperty(name = "tolvin.runner.workers") int workers,
+      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+    this.rotations = rotations;
+    this.placements = placements;
+    this.keys = keys;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.pictures = pictures;
+    this.effects = effects;
+    this.ends = ends;
+    this.coffer = coffer;
+    this.journal = journal;
+    this.clock = clock;
+    this.workers = workers;
+    this.enabled = enabled;
+  }
+
+  void start(@Observes StartupEvent event) {
+    if (!enabled) {
+      return;
+    }
+    pool = Executors.newFixedThreadPool(workers, task -> new Thread(task, "runner"));
+    for (int i = 0; i < workers; i++) {
+      String worker = instance + "-" + i;
+      pool.execute(() -> work(worker));
+    }
+  }
+
+  void stop(@Observes ShutdownEvent event) throws InterruptedException {
+    stopping = true;
+    if (pool != null) {
+      pool.shutdown();
+      news.release(workers);
+      if (!pool.awaitTermination(20, TimeUnit.SECONDS)) {
+        LOG.warn("A worker is still busy; another instance takes over when its lease has run out");
+      }
+    }
+  }
+
+  /** There is something new: a worker looks at once instead of at its next turn. */
+  public void wake() {
+    news.release();
+  }
+
+  private void work(String worker) {
+    while (!stopping) {
+      try {
+        boolean any = rotate(worker) | place(worker);
+        if (!any && news.tryAcquire(POLL.toMillis(), TimeUnit.MILLISECONDS)) {
+          news.drainPermits();
+        }
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      } catch (RuntimeException e) {
+        LOG.warn("A worker could not go on; it tries again", e);
+        pause();
+      }
+    }
+  }
+
+  private boolean rotate(String worker) {
+    Optional<UUID> claimed =
+        QuarkusTransaction.requiringNew()
+            .call(
+                () -> {
+                  Instant now = clock.now();
+                  Optional<RotationRow> row = rotations.claim(now, now.plus(Effects.LEASE), worker);
+                  row.ifPresent(r -> rotations.abandon(r.id, null, now));
+                  return row.map(r -> r.id);
+                });
+    claimed.ifPresent(
+        id -> {
+          try {
+            moves(id, worker);
+          } catch (RuntimeException e) {
+            LOG.warnf(e, "Rotation %s could not go on now", id);
+            Instant now = QuarkusTransaction.requiringNew().call(clock::now);
+            waiting(
+                id,
+                now,
+                "an internal error; it is in the service's log",
+                AFTER_TROUBLE,
+                true,
+                null);
+          }
+        });
+    return claimed.isPresent();
+  }
+
+  private void moves(UUID id, String worker) {
+    for (int i = 0; i < MOST_MOVES && !stopping; i++) {
+      Situation situation = pictures.situation(id);
+      Move move = situation.next();
+      if (!(move instanceof Move.Act act)) {
+        rest(situation, move);
+        return;
+      }
+      if (!stillRight(situation, act, worker)) {
+        continue;
+      }
+      Optional<Outcome> outcome =
+          effects.perform(job(situation, act.effect(), worker), act.effect());
+      if (outcome.isEmpty()) {
+        waiting(
+            id,
+            situation.picture().now(),
+            "somebody else is at the same account or seat",
+            BUSY,
+            false,
+            null);
+        return;
+      }
+      showStage(id);
+    }
+    Instant now = QuarkusTransaction.requiringNew().call(clock::now);
+    waiting(id, now, null, Duration.ZERO, false, null);
+  }
+
+  /** Reads again what the effect rests on, right before it, and asks once more. */
+  private boolean stillRight(Situation situation, Move.Act act, String worker) {
+    List<Effect> looks = Next.preconditions(act.effect(), situation.picture());
+    for (Effect look : looks) {
+      if (!effects.perform(job(situation, look, worker), look).equals(Optional.of(Outcome.DONE))) {
+        return false;
+      }
+    }
+    return looks.isEmpty() || pictures.situation(situation.rotation()).next().equals(act);
+  }
+
+  private static Effects.Job job(Situation situation, Effect effect, String worker) {
+    return new Effects.Job(
+        situation.rotation(), null, worker, effect.sentence(situation.picture()));
+  }
+
+  private void showStage(UUID id) {
+    Situation now = pictures.situation(id);
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              RotationRow row = rotations.lock(id);
+              String stage = Stage.of(now.picture(), now.course()).name();
+              if (!stage.equals(row.stage)) {
+                row.stage = stage;
+                journal.tell("rotation.moved", id, stage.toLowerCase(java.util.Locale.ROOT));
+              }
+            });
+  }
+
+  private void rest(Situation situation, Move move) {
+    UUID id = situation.rotation();
+    Instant since = situation.picture().now();
+    showStage(id);
+    if (move instanceof Move.Done) {
+      ends.finish(id);
+    } else if (move instanceof Move.Ask ask) {
+      waiting(id, since, ask.reason(), LOOK_AGAIN, true, ask.question());
+    } else {
+      Move.Wait wait = (Move.Wait) move;
+      Duration pause =
+          wait.until()
+              .map(until -> Duration.between(situation.picture().now(), until))
+              .filter(d -> d.compareTo(LOOK_AGAIN) < 0)
+              .orElse(LOOK_AGAIN);
+      waiting(id, since, wait.reason(), pause, wait.person(), null);
+    }
+  }
+
+  /**
+   * Lays a rotation down until its next turn.
+   *
+   * @param since when the picture was taken on which it was decided to wait
+   */
+  private void waiting(
+      UUID id, Instant since, String reason, Duration pause, boolean person, String question) {
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              RotationRow row = rotations.lock(id);
+              boolean changed =
+                  !java.util.Objects.equals(row.waitingFor, reason) || row.needsPerson != person;
+              row.waitingFor = reason;
+              row.needsPerson = person;
+              row.question = question;
+              row.leaseUntil = null;
+              row.leaseOwner = null;
+              Instant now = clock.now();
+              // News that came while the worker was at it must not wait for the next turn.
+              row.nextLookAt = row.wokenAt.isBefore(since) ? now.plus(pause) : now;
+              if (changed && reason != null) {
+                journal.tell(person ? "rotation.needs-person" : "rotation.waiting", id, reason);
+              }
+            });
+  }
+
+  private boolean place(String worker) {
+    Optional<PlacementRow> claimed =
+        QuarkusTransaction.requiringNew()
+            .call(
+                () -> {
+                  Instant now = clock.now();
+                  Optional<PlacementRow> row = placements.claim(now, now.plus(Effects.LEASE));
+                  row.ifPresent(r -> rotations.abandon(null, r.id, now));
+                  return row;
+                });
+    claimed.ifPresent(row -> place(row, worker));
+    return claimed.isPresent();
+  }
+
+  private void place(PlacementRow row, String worker) {
+    KeyRow key = QuarkusTransaction.requiringNew().call(() -> keys.get(row.keyId));
+    Fingerprint fingerprint = new Fingerprint(key.fingerprint);
+    AccountId account = new AccountId(row.accountId);
+    String where = QuarkusTransaction.requiringNew().call(() -> accountName(row.accountId));
+    boolean out = row.state.equals("withdrawing");
+    Effect effect =
+        out
+            ? new Effect.Withdraw(account, fingerprint, row.line)
+            : new Effect.Place(account, fingerprint);
+    String deed = out ? "Withdraw " : "Place ";
+    String side = out ? " from " : " on ";
+    Optional<Outcome> outcome =
+        effects.perform(
+            new Effects.Job(null, row.id, worker, deed + fingerprint + side + where), effect);
+    boolean done = outcome.equals(Optional.of(Outcome.DONE));
+    if (done && !out && coffer.holds(Coffer.PRIVATE_HALF, key.id)) {
+      Effect trial = new Effect.Prove(account, fingerprint);
+      effects.perform(
+          new Effects.Job(null, row.id, worker, "Sign in to " + where + " with " + fingerprint),
+          trial);
+    }
+    QuarkusTransaction.requiringNew().run(() -> settle(row.id, done));
+  }
+
+  private void settle(UUID id, boolean done) {
+    PlacementRow row = placements.lock(id);
+    row.leaseUntil = null;
+    if (done) {
+      return;
+    }
+    List<AttemptRow> attempts = rotations.attemptsOfPlacement(id);
+    long failures = attempts.stream().filter(a -> a.outcome.equals("FAILED")).count();
+    Duration pause = Duration.ofSeconds(1L << Math.min(failures, 12));
+    row.nextLookAt = clock.now().plus(pause.compareTo(LONGEST_RETRY) < 0 ? pause : LONGEST_RETRY);
+    attempts.stream()
+        .map(a -> a.reason)
+        .filter(reason -> !reason.isEmpty())
+        .reduce((a, b) -> b)
+        .ifPresent(reason -> row.reason = reason);
+  }
+
+  private String accountName(UUID id) {
+    var account = accounts.get(id);
+    return account.login + "@" + destinations.get(account.destinationId).name;
+  }
+
+  private void pause() {
+    try {
+      TimeUnit.MILLISECONDS.sleep(AFTER_TROUBLE.toMillis());
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+}

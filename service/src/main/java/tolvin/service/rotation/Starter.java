@@ -1,0 +1,95 @@
+package tolvin.service.rotation;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import io.quarkus.runtime.ShutdownEvent;
+import io.quarkus.runtime.StartupEvent;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
+import java.time.Instant;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import org.jboss.logging.Logger;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.schedule.Schedule;
+import tolvin.service.store.ClockStore;
+
+/** Starts the rotations that the calendar asks for, when their lead time begins. */
+@ApplicationScoped
+public class Starter {
+  private static final Logger LOG = Logger.getLogger(Starter.class);
+
+  private final KeyStore keys;
+  private final Schedule schedule;
+  private final RotationStore rotations;
+  private final Rotations starts;
+  private final Runner runner;
+  private final ClockStore clock;
+  private final boolean enabled;
+  private final ScheduledExecutorService timer =
+      Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "starter"));
+
+  Starter(
+      KeyStore keys,
+      Schedule schedule,
+      RotationStore rotations,
+      Rotations starts,
+      Runner runner,
+      ClockStore clock,
+      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+    this.keys = keys;
+    this.schedule = schedule;
+    this.rotations = rotations;
+    this.starts = starts;
+    this.runner = runner;
+    this.clock = clock;
+    this.enabled = enabled;
+  }
+
+  void start(@Observes StartupEvent event) {
+    if (enabled) {
+      timer.scheduleWithFixedDelay(this::quietly, 1, 1, TimeUnit.SECONDS);
+    }
+  }
+
+  void stop(@Observes ShutdownEvent event) {
+    timer.shutdownNow();
+  }
+
+  private void quietly() {
+    try {
+      startDue();
+    } catch (RuntimeException e) {
+      LOG.warnf("Due keys could not be looked at now: %s", e.getMessage());
+    }
+  }
+
+  void startDue() {
+    for (KeyRow key : QuarkusTransaction.requiringNew().call(keys::inService)) {
+      QuarkusTransaction.requiringNew().run(() -> startIfDue(key));
+    }
+  }
+
+  private void startIfDue(KeyRow candidate) {
+    Instant now = clock.now();
+    schedule
+        .due(candidate)
+        .filter(due -> !now.isBefore(due.startAt()))
+        .ifPresent(
+            due -> {
+              KeyRow key = keys.lock(candidate.id);
+              boolean taken =
+                  key.endedAt != null
+                      || rotations.runningOf(key.id).isPresent()
+                      || rotations.wasGivenUpSince(key.id, key.madeAt);
+              if (!taken) {
+                schedule
+                    .cadence(key.identityId)
+                    .ifPresent(found -> starts.startByItself(key, found.watch(), due.reason()));
+                runner.wake();
+              }
+            });
+  }
+}

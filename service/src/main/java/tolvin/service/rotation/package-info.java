@@ -1,0 +1,2 @@
+/** Rotations: planned, run by the runner, put back. */
+package tolvin.service.rotation;

@@ -1,0 +1,19 @@
+package tolvin.service.schedule;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** A span in which nothing may be changed. */
+@Entity
+@Table(name = "freeze")
+public class FreezeRow {
+  @Id public UUID id;
+  public Instant fromAt;
+  public Instant untilAt;
+  public String reason;
+  public Instant validFrom;
+  public Instant validUntil;
+}

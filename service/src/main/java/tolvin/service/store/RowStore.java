@@ -1,0 +1,106 @@
+package tolvin.service.store;
+
+import jakarta.inject.Inject;
+import jakarta.persistence.EntityManager;
+import jakarta.persistence.LockModeType;
+import jakarta.persistence.TypedQuery;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.web.Page;
+import tolvin.service.web.Problem;
+
+/**
+ * Rows of one kind, by id.
+ *
+ * @param <T> the row
+ */
+public abstract class RowStore<T> {
+  /** The most rows on one page. */
+  public static final int MOST = 500;
+
+  @Inject protected EntityManager database;
+  private final Class<T> type;
+  private final String word;
+
+  /**
+   * A store.
+   *
+   * @param type the row's class
+   * @param word what a row is called, for sentences
+   */
+  protected RowStore(Class<T> type, String word) {
+    this.type = type;
+    this.word = word;
+  }
+
+  /** The row with an id. */
+  public Optional<T> find(UUID id) {
+    return Optional.ofNullable(id).map(value -> database.find(type, value));
+  }
+
+  /** The row with an id; a problem if there is none. */
+  public T get(UUID id) {
+    return find(id).orElseThrow(() -> Problem.notFound(word, String.valueOf(id)));
+  }
+
+  /** The row with an id, locked until the transaction ends. */
+  public T lock(UUID id) {
+    return Optional.ofNullable(database.find(type, id, LockModeType.PESSIMISTIC_WRITE))
+        .orElseThrow(() -> Problem.notFound(word, String.valueOf(id)));
+  }
+
+  /** Adds a row. */
+  public T add(T row) {
+    database.persist(row);
+    return row;
+  }
+
+  /** Sends what was changed to the database, so that its constraints speak now. */
+  public void flush() {
+    database.flush();
+  }
+
+  /** The rows for which a condition on {@code r} holds, in the order of their ids. */
+  protected List<T> list(String condition, Map<String, Object> values) {
+    return query(condition, values, "r.id").getResultList();
+  }
+
+  /** One row for which a condition holds. */
+  protected Optional<T> one(String condition, Map<String, Object> values) {
+    return query(condition, values, "r.id").setMaxResults(1).getResultStream().findFirst();
+  }
+
+  /** A page of rows for which a condition holds, the newest first. */
+  protected Page<T> page(String condition, Map<String, Object> values, UUID after, int limit) {
+    int most = Math.max(1, Math.min(limit, MOST));
+    String whole = after == null ? condition : "(" + condition + ") and r.id < :after";
+    TypedQuery<T> query = query(whole, values, "r.id desc");
+    if (after != null) {
+      query.setParameter("after", after);
+    }
+    List<T> rows = query.setMaxResults(most + 1).getResultList();
+    boolean more = rows.size() > most;
+    List<T> items = more ? rows.subList(0, most) : rows;
+    return new Page<>(List.copyOf(items), more ? idOf(items.get(most - 1)).toString() : null);
+  }
+
+  private UUID idOf(T row) {
+    return (UUID) database.getEntityManagerFactory().getPersistenceUnitUtil().getIdentifier(row);
+  }
+
+  private TypedQuery<T> query(String condition, Map<String, Object> values, String order) {
+    TypedQuery<T> query =
+        database.createQuery(
+            "select r from "
+                + type.getSimpleName()
+                + " r where "
+                + condition
+                + " order by "
+                + order,
+            type);
+    values.forEach(query::setParameter);
+    return query;
+  }
+}

@@ -1,0 +1,135 @@
+package tolvin.service.today;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.people.Role;
+import tolvin.service.rotation.RotationStore;
+import tolvin.service.rotation.RotationViews;
+import tolvin.service.schedule.Schedule;
+import tolvin.service.store.ClockStore;
+
+/** What needs a person now, what was done by itself, what is due. */
+@Path("/api/v1/today")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class TodayResource {
+  private static final Duration SOON = Duration.ofDays(30);
+
+  private final RotationStore rotations;
+  private final RotationViews views;
+  private final DestinationStore destinations;
+  private final KeyStore keys;
+  private final IdentityStore identities;
+  private final Schedule schedule;
+  private final ClockStore clock;
+
+  TodayResource(
+      RotationStore rotations,
+      RotationViews views,
+      DestinationStore destinations,
+      KeyStore keys,
+      IdentityStore identities,
+      Schedule schedule,
+      ClockStore clock) {
+    this.rotations = rotations;
+    this.views = views;
+    this.destinations = destinations;
+    this.keys = keys;
+    this.identities = identities;
+    this.schedule = schedule;
+    this.clock = clock;
+  }
+
+  /**
+   * Something that needs a person.
+   *
+   * @param kind destination, rotation or overdue
+   * @param subject the id of what it is about
+   */
+  public record Need(String kind, UUID subject, String title, String reason) {}
+
+  /** A key that is due soon. */
+  public record DueKey(
+      UUID keyId,
+      String key,
+      String identity,
+      Instant at,
+      Instant startAt,
+      String reason,
+      boolean overdue) {}
+
+  /** Today. */
+  public record Today(
+      Instant now,
+      List<Need> needs,
+      List<RotationViews.Rotation> running,
+      List<RotationViews.Rotation> doneSinceYesterday,
+      List<DueKey> due,
+      long keys) {}
+
+  /** Today. */
+  @GET
+  @Transactional
+  public Today showToday() {
+    Instant now = clock.now();
+    List<Need> needs = new ArrayList<>();
+    destinations.inForce().stream()
+        .filter(d -> d.stoppedBecause != null)
+        .forEach(
+            d ->
+                needs.add(new Need("destination", d.id, d.name + " is stopped", d.stoppedBecause)));
+    List<DueKey> due = new ArrayList<>();
+    for (KeyRow key : keys.inService()) {
+      dueKey(key, now).ifPresent(due::add);
+    }
+    due.sort(Comparator.comparing(DueKey::at));
+    due.stream()
+        .filter(DueKey::overdue)
+        .forEach(
+            d ->
+                needs.add(
+                    new Need("overdue", d.keyId(), d.identity() + " is overdue", d.reason())));
+    List<RotationViews.Rotation> running = views.rotations(rotations.running());
+    running.stream()
+        .filter(r -> r.needsPerson())
+        .forEach(
+            r ->
+                needs.add(
+                    new Need("rotation", r.id(), "Rotation of " + r.identity(), r.waitingFor())));
+    return new Today(
+        now,
+        needs,
+        running,
+        views.rotations(rotations.endedSince(now.minus(Duration.ofDays(1)))),
+        due,
+        keys.count());
+  }
+
+  private Optional<DueKey> dueKey(KeyRow key, Instant now) {
+    return schedule
+        .due(key)
+        .filter(d -> d.at().isBefore(now.plus(SOON)))
+        .map(
+            d ->
+                new DueKey(
+                    key.id,
+                    key.fingerprint,
+                    identities.find(key.identityId).map(i -> i.name).orElse("nobody"),
+                    d.at(),
+                    d.startAt(),
+                    d.reason(),
+                    d.at().isBefore(now)));
+  }
+}

@@ -1,0 +1,2 @@
+/** What needs a person now. */
+package tolvin.service.today;

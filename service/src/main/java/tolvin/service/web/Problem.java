@@ -1,0 +1,92 @@
+package tolvin.service.web;
+
+import java.util.Locale;
+
+/**
+ * A refusal that a caller sees as an RFC 9457 problem. Its words never quote a secret and never the
+ * input as a whole.
+ */
+public final class Problem extends RuntimeException {
+  private static final String TYPES = "urn:tolvin:problem:";
+
+  private final int status;
+  private final String type;
+  private final String title;
+  private final String wayOut;
+
+  /**
+   * A problem.
+   *
+   * @param status the HTTP status
+   * @param type a stable name, the end of the problem's type URI
+   * @param title what kind of problem it is
+   * @param detail what is wrong here
+   * @param wayOut what to do; may be empty
+   */
+  public Problem(int status, String type, String title, String detail, String wayOut) {
+    super(detail, null, false, false);
+    this.status = status;
+    this.type = type;
+    this.title = title;
+    this.wayOut = wayOut;
+  }
+
+  /**
+   * The problem as it is sent.
+   *
+   * @param type a URI that stands for the kind of problem
+   * @param title the kind in words
+   * @param status the HTTP status
+   * @param detail what is wrong here
+   * @param wayOut what to do
+   */
+  public record Body(String type, String title, int status, String detail, String wayOut) {}
+
+  /** The problem as it is sent. */
+  public Body body() {
+    return new Body(TYPES + type, title, status, getMessage(), wayOut.isEmpty() ? null : wayOut);
+  }
+
+  /** The HTTP status. */
+  public int status() {
+    return status;
+  }
+
+  /** The stable name. */
+  public String type() {
+    return type;
+  }
+
+  /** Something that is asked for is not there. */
+  public static Problem notFound(String word, String which) {
+    return new Problem(
+        404,
+        "not-found",
+        "Not found",
+        "There is no " + word + " " + which + ".",
+        "List the " + word + "s to see which there are.");
+  }
+
+  /** The input is not what it must be. */
+  public static Problem invalid(String detail, String wayOut) {
+    return new Problem(422, "invalid-input", "Input refused", detail, wayOut);
+  }
+
+  /** The state of things does not allow it. */
+  public static Problem conflict(String type, String detail, String wayOut) {
+    return new Problem(409, type, "Not possible as things are", detail, wayOut);
+  }
+
+  /** One of the words that an input may be. */
+  public static <E extends Enum<E>> E word(Class<E> words, String value, String what) {
+    try {
+      return Enum.valueOf(words, String.valueOf(value).toUpperCase(Locale.ROOT).replace('-', '_'));
+    } catch (IllegalArgumentException unknown) {
+      throw invalid(
+          "“" + value + "” is no " + what + ".",
+          "Use one of: "
+              + java.util.Arrays.toString(words.getEnumConstants()).toLowerCase(Locale.ROOT)
+              + ".");
+    }
+  }
+}

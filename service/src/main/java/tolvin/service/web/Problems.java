@@ -1,0 +1,127 @@
+package tolvin.service.web;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.exc.MismatchedInputException;
+import com.fasterxml.jackson.databind.exc.UnrecognizedPropertyException;
+import io.quarkus.security.ForbiddenException;
+import io.quarkus.security.UnauthorizedException;
+import jakarta.ws.rs.WebApplicationException;
+import jakarta.ws.rs.core.Response;
+import java.util.UUID;
+import org.hibernate.exception.ConstraintViolationException;
+import org.jboss.logging.Logger;
+import org.jboss.resteasy.reactive.server.ServerExceptionMapper;
+
+/** Turns every failure into an RFC 9457 problem; never a stack trace, never the input. */
+class Problems {
+  private static final Logger LOG = Logger.getLogger(Problems.class);
+  private static final String MEDIA_TYPE = "application/problem+json";
+
+  @ServerExceptionMapper
+  Response problem(Problem problem) {
+    return response(problem);
+  }
+
+  @ServerExceptionMapper
+  Response unauthorized(UnauthorizedException e) {
+    return response(
+        new Problem(
+            401,
+            "sign-in-needed",
+            "Sign-in needed",
+            "This needs a sign-in or an API token.",
+            "Sign in to the console, or send the header Authorization: Bearer TOKEN."));
+  }
+
+  @ServerExceptionMapper
+  Response forbidden(ForbiddenException e) {
+    return response(
+        new Problem(
+            403,
+            "not-allowed",
+            "Not allowed",
+            "Your role does not allow this.",
+            "Ask an administrator."));
+  }
+
+  @ServerExceptionMapper
+  Response malformed(JsonProcessingException e) {
+    String where =
+        e.getLocation() == null
+            ? ""
+            : " (line "
+                + e.getLocation().getLineNr()
+                + ", column "
+                + e.getLocation().getColumnNr()
+                + ")";
+    return response(
+        new Problem(
+            400,
+            "malformed-json",
+            "Malformed JSON",
+            "The body is not the JSON that this call takes" + where + field(e) + ".",
+            "Compare it with the OpenAPI document at /q/openapi."));
+  }
+
+  private static String field(JsonProcessingException e) {
+    if (e instanceof UnrecognizedPropertyException unknown) {
+      return ": it has a field that the call does not know; known are "
+          + unknown.getKnownPropertyIds();
+    }
+    if (e instanceof MismatchedInputException mismatch && !mismatch.getPath().isEmpty()) {
+      return ": look at the field " + mismatch.getPath().get(0).getFieldName();
+    }
+    return "";
+  }
+
+  @ServerExceptionMapper
+  Response constraint(ConstraintViolationException e) {
+    return response(
+        Problem.conflict(
+            "collision",
+            "Somebody else has just done the same, or it exists already ("
+                + e.getConstraintName()
+                + ").",
+            "Look again; nothing was changed."));
+  }
+
+  @ServerExceptionMapper
+  Response web(WebApplicationException e) {
+    int status = e.getResponse().getStatus();
+    if (status < 400) {
+      return e.getResponse();
+    }
+    if (e.getCause() instanceof JsonProcessingException malformed) {
+      return malformed(malformed);
+    }
+    return response(
+        new Problem(
+            status,
+            "http-" + status,
+            e.getResponse().getStatusInfo().getReasonPhrase(),
+            "The request cannot be served: "
+                + e.getResponse().getStatusInfo().getReasonPhrase()
+                + ".",
+            "Compare it with the OpenAPI document at /q/openapi."));
+  }
+
+  @ServerExceptionMapper
+  Response anything(Throwable e) {
+    if (e.getCause() instanceof ConstraintViolationException violation) {
+      return constraint(violation);
+    }
+    String number = UUID.randomUUID().toString().substring(0, 8);
+    LOG.errorf(e, "Internal error %s", number);
+    return response(
+        new Problem(
+            500,
+            "internal",
+            "Internal error",
+            "Something went wrong inside; it is in the log under " + number + ".",
+            "Nothing was acknowledged. Look again before you repeat it."));
+  }
+
+  private static Response response(Problem problem) {
+    return Response.status(problem.status()).type(MEDIA_TYPE).entity(problem.body()).build();
+  }
+}
