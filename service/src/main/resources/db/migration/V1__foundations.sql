@@ -241,7 +241,7 @@ create table cadence_rule (
 );
 create unique index cadence_rule_live on cadence_rule (number) where valid_until is null;
 
-create table freeze (
+create table freeze_span (
   id uuid primary key,
   from_at timestamptz not null,
   until_at timestamptz not null,

@@ -68,10 +68,12 @@ public class Sealer {
     byte[] before = store.lastSealed().map(row -> row.link).orElse(Chain.START);
     long number = store.lastSealed().map(row -> row.number).orElse(0L);
     for (JournalRow row : entries) {
-      row.number = ++number;
-      row.link = Chain.link(before, entry(row));
-      row.signature = key.sign(row.link);
-      before = row.link;
+      byte[] link = Chain.link(before, entry(row, ++number));
+      byte[] signature = key.sign(link);
+      row.number = number;
+      row.link = link;
+      row.signature = signature;
+      before = link;
     }
     return entries.size();
   }
@@ -97,7 +99,7 @@ public class Sealer {
       for (JournalRow row : rows) {
         number++;
         if (row.number != number
-            || !Chain.holds(before, entry(row), row.link)
+            || !Chain.holds(before, entry(row, number), row.link)
             || !key.verifies(row.link, row.signature)) {
           return new Check(number, false, number, store.unsealed(BATCH).size());
         }
@@ -107,9 +109,9 @@ public class Sealer {
     return new Check(number, true, null, store.unsealed(BATCH).size());
   }
 
-  private static Chain.Entry entry(JournalRow row) {
+  private static Chain.Entry entry(JournalRow row, long number) {
     return new Chain.Entry(
-        row.number,
+        number,
         row.id,
         row.at,
         row.actor,

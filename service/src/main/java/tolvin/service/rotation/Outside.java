@@ -195,9 +195,9 @@ class Outside {
     return () -> {
       record(effect.account(), after);
       PlacementRow row = placement(effect.account(), effect.key());
+      row.placedAt = clock.now();
       row.state = row.provenAt == null ? "placed" : "proven";
       row.reason = null;
-      row.placedAt = clock.now();
       journal("placement.placed", job, row.id);
     };
   }
@@ -231,8 +231,8 @@ class Outside {
             .filter(p -> p.state.equals("placed"))
             .ifPresent(
                 p -> {
-                  p.state = "proven";
                   p.provenAt = clock.now();
+                  p.state = "proven";
                 });
         journal("placement.account-proof", job, account.id);
       };
@@ -297,9 +297,9 @@ class Outside {
   private void withdrawn(Effects.Job job, Effect.Withdraw effect, List<Registered> after) {
     record(effect.account(), after);
     PlacementRow row = placement(effect.account(), effect.key());
+    row.withdrawnAt = clock.now();
     row.state = "withdrawn";
     row.reason = null;
-    row.withdrawnAt = clock.now();
     journal("placement.withdrawn", job, row.id);
   }
 

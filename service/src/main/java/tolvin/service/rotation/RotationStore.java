@@ -12,6 +12,8 @@ import tolvin.service.web.Page;
 /** Rotations, their attempts and what these reserve. */
 @ApplicationScoped
 public class RotationStore extends RowStore<RotationRow> {
+  private static final UUID NOBODY = new UUID(0, 0);
+
   RotationStore() {
     super(RotationRow.class, "rotation");
   }
@@ -113,6 +115,14 @@ public class RotationStore extends RowStore<RotationRow> {
 
   /** What an earlier worker left running is nobody's any more: its outcome is unknown. */
   void abandon(UUID rotation, UUID placement, Instant now) {
+    database
+        .createNativeQuery(
+            "delete from reservation where attempt_id in (select id from attempt where outcome ="
+                + " 'RUNNING' and (rotation_id = cast(:rotation as uuid) or placement_id ="
+                + " cast(:placement as uuid)))")
+        .setParameter("rotation", String.valueOf(rotation == null ? NOBODY : rotation))
+        .setParameter("placement", String.valueOf(placement == null ? NOBODY : placement))
+        .executeUpdate();
     database
         .createQuery(
             "update AttemptRow a set a.outcome = 'UNKNOWN', a.endedAt = :now, a.reason = 'the worker"

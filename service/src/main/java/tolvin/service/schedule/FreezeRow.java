@@ -8,7 +8,7 @@ import java.util.UUID;
 
 /** A span in which nothing may be changed. */
 @Entity
-@Table(name = "freeze")
+@Table(name = "freeze_span")
 public class FreezeRow {
   @Id public UUID id;
   public Instant fromAt;

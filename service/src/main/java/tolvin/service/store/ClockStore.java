@@ -2,6 +2,7 @@ package tolvin.service.store;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.persistence.EntityManager;
+import jakarta.persistence.FlushModeType;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.util.UUID;
@@ -20,7 +21,10 @@ public class ClockStore {
   /** Now, by the database's clock. */
   public Instant now() {
     return (Instant)
-        database.createNativeQuery("select clock_timestamp()", Instant.class).getSingleResult();
+        database
+            .createNativeQuery("select clock_timestamp()", Instant.class)
+            .setFlushMode(FlushModeType.COMMIT) // asking for the time must not send half a change
+            .getSingleResult();
   }
 
   /** A new UUIDv7. */

@@ -21,9 +21,13 @@ public final class Tail {
     }
   }
 
-  /** The last lines of a text, indented. */
+  /** The last lines of a text, indented, without the frames of stack traces. */
   public static String of(String text, int lines) {
-    List<String> all = text.lines().toList();
+    List<String> all =
+        text.lines()
+            .filter(line -> !line.isBlank())
+            .filter(line -> !line.startsWith("\tat ") && !line.startsWith("\t... "))
+            .toList();
     StringBuilder tail = new StringBuilder();
     all.subList(Math.max(0, all.size() - lines), all.size())
         .forEach(line -> tail.append("    ").append(line).append('\n'));

@@ -1,0 +1,85 @@
+package tolvin.standins.launch;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Optional;
+import java.util.Properties;
+
+/**
+ * One installation below one data directory, and what is remembered of it from start to start.
+ *
+ * <pre>
+ * DATA/postgres/        the database
+ * DATA/service/         master key, first sign-in
+ * DATA/demo/            the demo's SSH servers and their clients
+ * DATA/logs/            a log for each part
+ * DATA/start.properties ports, and the process of the start that runs
+ * DATA/client.properties address and token for the command-line client
+ * </pre>
+ */
+record Installation(Path data) {
+
+  Path logs() {
+    return data.resolve("logs");
+  }
+
+  Path service() {
+    return data.resolve("service");
+  }
+
+  Path demo() {
+    return data.resolve("demo");
+  }
+
+  Path uploads() {
+    return data.resolve("demo/uploads.txt");
+  }
+
+  /** The properties of a file; empty if there is none. */
+  static Properties read(Path file) throws IOException {
+    Properties properties = new Properties();
+    if (Files.exists(file)) {
+      try (var in = Files.newInputStream(file)) {
+        properties.load(in);
+      }
+    }
+    return properties;
+  }
+
+  Properties state() throws IOException {
+    return read(data.resolve("start.properties"));
+  }
+
+  void remember(String name, String value) throws IOException {
+    Properties state = state();
+    if (value == null) {
+      state.remove(name);
+    } else {
+      state.setProperty(name, value);
+    }
+    try (var out = Files.newOutputStream(data.resolve("start.properties"))) {
+      state.store(out, null);
+    }
+  }
+
+  /** The process that a name was remembered for, if it is still the one that was meant. */
+  Optional<ProcessHandle> process(String name) throws IOException {
+    String value = state().getProperty(name);
+    if (value == null) {
+      return Optional.empty();
+    }
+    String[] parts = value.split(" ");
+    return ProcessHandle.of(Long.parseLong(parts[0]))
+        .filter(ProcessHandle::isAlive)
+        .filter(p -> startOf(p).equals(parts[1]));
+  }
+
+  void rememberProcess(String name, ProcessHandle process) throws IOException {
+    remember(name, process.pid() + " " + startOf(process));
+  }
+
+  private static String startOf(ProcessHandle process) {
+    return process.info().startInstant().map(i -> String.valueOf(i.toEpochMilli())).orElse("0");
+  }
+}
