@@ -124,7 +124,11 @@ public class FeedFollower {
       UsePort.News news = usePort.read(r.login(), r.path(), r.from());
       QuarkusTransaction.requiringNew().run(() -> record(r, news));
     } catch (PortException e) {
-      QuarkusTransaction.requiringNew().run(() -> failed(r, e));
+      QuarkusTransaction.requiringNew().run(() -> failed(r, e.whole(), e.getMessage()));
+    } catch (RuntimeException e) {
+      LOG.warnf(e, "The feed of %s could not be recorded", r.login());
+      String said = "An internal error; it is in the service's log.";
+      QuarkusTransaction.requiringNew().run(() -> failed(r, said, said));
     }
     return true;
   }
@@ -207,6 +211,8 @@ public class FeedFollower {
                   row.fingerprint = key;
                   row.address = line.address();
                   row.firstAt = earliest;
+                  row.earliest = earliest;
+                  row.latest = latest;
                   feeds.addUse(row);
                   return row;
                 });
@@ -229,11 +235,11 @@ public class FeedFollower {
     return true;
   }
 
-  private void failed(Reading r, PortException e) {
+  private void failed(Reading r, String failure, String shortly) {
     FeedRow feed = feeds.lock(r.destination());
-    if (!e.whole().equals(feed.failure)) {
-      feed.failure = e.whole();
-      journal.tell("feed.failed", r.destination(), e.getMessage());
+    if (!failure.equals(feed.failure)) {
+      feed.failure = failure;
+      journal.tell("feed.failed", r.destination(), shortly);
     }
     feed.leaseUntil = null;
     feed.nextReadAt = clock.now().plus(AFTER_FAILURE);
