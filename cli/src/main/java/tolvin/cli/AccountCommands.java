@@ -1,0 +1,90 @@
+package tolvin.cli;
+
+import static tolvin.cli.Show.column;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Accounts. */
+@Command(
+    name = "account",
+    mixinStandardHelpOptions = true,
+    description = "Logins on destinations: list, add.",
+    subcommands = {AccountCommands.List_.class, AccountCommands.Add.class})
+final class AccountCommands {
+  private AccountCommands() {}
+
+  private static final Show.Column[] COLUMNS = {
+    column("Login", "/login"),
+    column("Destination", "/destination"),
+    column("Sign-in", "/signInMode"),
+    column("Holds", "/holds"),
+    column("Read at", "/readAt")
+  };
+
+  /** Finds LOGIN@DESTINATION. */
+  static JsonNode find(Service service, String text) throws Refused {
+    for (JsonNode account : service.all("/accounts")) {
+      String name = account.get("login").asText() + "@" + account.get("destination").asText();
+      if (name.equals(text) || account.get("id").asText().equals(text)) {
+        return account;
+      }
+    }
+    throw new Refused("There is no account “" + text + "”. Give it as LOGIN@DESTINATION.");
+  }
+
+  /** Lists accounts. */
+  @Command(
+      name = "list",
+      mixinStandardHelpOptions = true,
+      description = "List accounts.",
+      footer = {"", "Example: tolvin account list"})
+  static final class List_ implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Override
+    public Integer call() throws Refused {
+      show.list(
+          Service.open().all("/accounts"),
+          "No accounts. Add one with: tolvin account add DESTINATION LOGIN",
+          COLUMNS);
+      return 0;
+    }
+  }
+
+  /** Adds an account. */
+  @Command(
+      name = "add",
+      mixinStandardHelpOptions = true,
+      description = "Add an account of a destination.",
+      footer = {"", "Example: tolvin account add sftp.skerrymoor.example crane"})
+  static final class Add implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Parameters(index = "0", paramLabel = "DESTINATION", description = "Name or id.")
+    private String destination;
+
+    @Parameters(index = "1", paramLabel = "LOGIN", description = "The login.")
+    private String login;
+
+    @Option(names = "--holds", paramLabel = "N", description = "How many keys it can hold.")
+    private Integer holds;
+
+    @Override
+    public Integer call() throws Refused {
+      Service service = Service.open();
+      String id = DestinationCommands.find(service, destination).get("id").asText();
+      Map<String, Object> wish = new LinkedHashMap<>();
+      wish.put("login", login);
+      wish.put("holds", holds);
+      show.one(service.post("/destinations/" + id + "/accounts", wish), COLUMNS);
+      return 0;
+    }
+  }
+}

@@ -1,0 +1,107 @@
+package tolvin.cli;
+
+import static tolvin.cli.Show.column;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Seats. */
+@Command(
+    name = "seat",
+    mixinStandardHelpOptions = true,
+    description = "Places where integrations keep private halves: list, add.",
+    subcommands = {SeatCommands.List_.class, SeatCommands.Add.class})
+final class SeatCommands {
+  private SeatCommands() {}
+
+  private static final Show.Column[] COLUMNS = {
+    column("Path", "/path"),
+    column("Host", "/host"),
+    column("Login", "/login"),
+    column("Address", "/address"),
+    column("Offers", "/offers"),
+    column("Id", "/id")
+  };
+
+  /** Lists seats. */
+  @Command(
+      name = "list",
+      mixinStandardHelpOptions = true,
+      description = "List seats.",
+      footer = {"", "Example: tolvin seat list --output json"})
+  static final class List_ implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Override
+    public Integer call() throws Refused {
+      show.list(Service.open().all("/seats"), "No seats.", COLUMNS);
+      return 0;
+    }
+  }
+
+  /** Adds a seat. */
+  @Command(
+      name = "add",
+      mixinStandardHelpOptions = true,
+      description = "Add a seat: a private file on a host.",
+      footer = {
+        "",
+        "Example: tolvin seat add 'Crane log' /home/crane-app/id_crane --host apps.skerrymoor.example --login crane-app --address 127.0.0.24"
+      })
+  static final class Add implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Parameters(index = "0", paramLabel = "INTEGRATION", description = "Name or id.")
+    private String integration;
+
+    @Parameters(index = "1", paramLabel = "PATH", description = "The private file on the host.")
+    private String path;
+
+    @Option(
+        names = "--host",
+        required = true,
+        paramLabel = "DESTINATION",
+        description = "The SSH server that it lies on.")
+    private String host;
+
+    @Option(
+        names = "--login",
+        required = true,
+        paramLabel = "LOGIN",
+        description = "The login that Tolvin supplies it through.")
+    private String login;
+
+    @Option(
+        names = "--address",
+        required = true,
+        paramLabel = "ADDRESS",
+        description = "The address that the integration signs in from.")
+    private String address;
+
+    @Override
+    public Integer call() throws Refused {
+      Service service = Service.open();
+      JsonNode owner = service.one("/integrations?limit=500", "integration", integration, "name");
+      JsonNode server = DestinationCommands.find(service, host);
+      show.one(
+          service.post(
+              "/integrations/" + owner.get("id").asText() + "/seats",
+              Map.of(
+                  "hostId",
+                  server.get("id").asText(),
+                  "login",
+                  login,
+                  "path",
+                  path,
+                  "address",
+                  address)),
+          COLUMNS);
+      return 0;
+    }
+  }
+}

@@ -1,0 +1,194 @@
+package tolvin.cli;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import java.io.PrintWriter;
+import java.util.ArrayList;
+import java.util.Iterator;
+import java.util.List;
+import java.util.Map;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+import tolvin.core.key.PlainText;
+
+/** How a command shows what came back: a table for people, JSON or CSV for programs. */
+final class Show {
+  private static final int WIDTH = 100;
+
+  /** The forms of output. */
+  enum Form {
+    TABLE,
+    JSON,
+    CSV
+  }
+
+  @Option(
+      names = {"-o", "--output"},
+      defaultValue = "table",
+      paramLabel = "FORM",
+      description = "table, json or csv. Default: table.")
+  private Form form;
+
+  @Spec(Spec.Target.MIXEE)
+  private CommandSpec spec;
+
+  /**
+   * A column of a table.
+   *
+   * @param title its heading
+   * @param pointer where its value is (RFC 6901)
+   */
+  record Column(String title, String pointer) {}
+
+  static Column column(String title, String pointer) {
+    return new Column(title, pointer);
+  }
+
+  PrintWriter out() {
+    return spec.commandLine().getOut();
+  }
+
+  boolean isTable() {
+    return form == Form.TABLE;
+  }
+
+  /** Shows a list. */
+  void list(JsonNode items, String whenEmpty, Column... columns) {
+    switch (form) {
+      case JSON -> json(items);
+      case CSV -> csv(items, columns);
+      default -> {
+        if (items.isEmpty()) {
+          out().println(whenEmpty);
+        } else {
+          table(items, columns);
+        }
+      }
+    }
+    out().flush();
+  }
+
+  /** Shows one thing: a line for each column. */
+  void one(JsonNode item, Column... columns) {
+    switch (form) {
+      case JSON -> json(item);
+      case CSV -> csv(Service.JSON.createArrayNode().add(item), columns);
+      default -> {
+        int widest = 0;
+        for (Column column : columns) {
+          widest = Math.max(widest, column.title().length());
+        }
+        for (Column column : columns) {
+          String value = value(item, column.pointer());
+          if (!value.isEmpty()) {
+            out().println(pad(column.title(), widest) + "  " + value);
+          }
+        }
+      }
+    }
+    out().flush();
+  }
+
+  private void json(JsonNode node) {
+    try {
+      out().println(Service.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(node));
+    } catch (JsonProcessingException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
+  private void csv(JsonNode items, Column... columns) {
+    List<String> titles = new ArrayList<>();
+    for (Column column : columns) {
+      titles.add(column.pointer().substring(1).replace('/', '.'));
+    }
+    out().println(String.join(",", titles));
+    for (JsonNode item : items) {
+      List<String> cells = new ArrayList<>();
+      for (Column column : columns) {
+        String value = text(item.at(column.pointer()));
+        boolean quoted = value.matches("(?s).*[\",\n].*");
+        cells.add(quoted ? '"' + value.replace("\"", "\"\"") + '"' : value);
+      }
+      out().println(String.join(",", cells));
+    }
+  }
+
+  /** A table that fits: the widest columns give way until the line does. */
+  private void table(JsonNode items, Column... columns) {
+    int[] widths = new int[columns.length];
+    List<String[]> rows = new ArrayList<>();
+    for (int c = 0; c < columns.length; c++) {
+      widths[c] = columns[c].title().length();
+    }
+    for (JsonNode item : items) {
+      String[] row = new String[columns.length];
+      for (int c = 0; c < columns.length; c++) {
+        row[c] = value(item, columns[c].pointer());
+        widths[c] = Math.max(widths[c], row[c].length());
+      }
+      rows.add(row);
+    }
+    int total = 2 * (columns.length - 1);
+    for (int width : widths) {
+      total += width;
+    }
+    while (total > WIDTH) {
+      int widest = 0;
+      for (int c = 1; c < widths.length; c++) {
+        widest = widths[c] > widths[widest] ? c : widest;
+      }
+      widths[widest]--;
+      total--;
+    }
+    String[] titles = new String[columns.length];
+    for (int c = 0; c < columns.length; c++) {
+      titles[c] = columns[c].title();
+    }
+    line(titles, widths);
+    rows.forEach(row -> line(row, widths));
+  }
+
+  private void line(String[] cells, int[] widths) {
+    StringBuilder line = new StringBuilder();
+    for (int c = 0; c < cells.length; c++) {
+      String cell =
+          cells[c].length() <= widths[c]
+              ? cells[c]
+              : cells[c].substring(0, Math.max(0, widths[c] - 1)) + "…";
+      line.append(pad(cell, widths[c])).append("  ");
+    }
+    out().println(line.toString().stripTrailing());
+  }
+
+  private static String value(JsonNode item, String pointer) {
+    String text = text(item.at(pointer));
+    // Times for people: to the second, in UTC.
+    return text.matches("\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\d(\\.\\d+)?Z")
+        ? text.substring(0, 19).replace('T', ' ') + "Z"
+        : PlainText.shown(text);
+  }
+
+  private static String text(JsonNode value) {
+    if (value.isArray()) {
+      List<String> parts = new ArrayList<>();
+      for (Iterator<JsonNode> it = value.elements(); it.hasNext(); ) {
+        parts.add(text(it.next()));
+      }
+      return String.join(", ", parts);
+    }
+    if (value.isObject()) {
+      List<String> parts = new ArrayList<>();
+      for (Map.Entry<String, JsonNode> field : value.properties()) {
+        parts.add(field.getKey() + "=" + text(field.getValue()));
+      }
+      return String.join(" ", parts);
+    }
+    return value.isMissingNode() || value.isNull() ? "" : value.asText();
+  }
+
+  private static String pad(String text, int width) {
+    return text + " ".repeat(Math.max(0, width - text.length()));
+  }
+}

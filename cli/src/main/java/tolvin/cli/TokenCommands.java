@@ -1,0 +1,89 @@
+package tolvin.cli;
+
+import static tolvin.cli.Show.column;
+
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** API tokens. */
+@Command(
+    name = "token",
+    mixinStandardHelpOptions = true,
+    description = "API tokens: list, add, remove.",
+    subcommands = {TokenCommands.List_.class, TokenCommands.Add.class, TokenCommands.Remove.class})
+final class TokenCommands {
+  private TokenCommands() {}
+
+  /** Lists tokens. */
+  @Command(
+      name = "list",
+      mixinStandardHelpOptions = true,
+      description = "List the tokens in force.",
+      footer = {"", "Example: tolvin token list"})
+  static final class List_ implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Override
+    public Integer call() throws Refused {
+      show.list(
+          Service.open().all("/tokens"),
+          "No tokens.",
+          column("Name", "/name"),
+          column("Made", "/createdAt"),
+          column("Expires", "/expiresAt"),
+          column("Id", "/id"));
+      return 0;
+    }
+  }
+
+  /** Makes a token. */
+  @Command(
+      name = "add",
+      mixinStandardHelpOptions = true,
+      description = "Make a token; it is shown this once.",
+      footer = {"", "Example: tolvin token add 'nightly report' --life P30D"})
+  static final class Add implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Parameters(paramLabel = "NAME", description = "What it is for.")
+    private String name;
+
+    @Option(
+        names = "--life",
+        defaultValue = "P90D",
+        paramLabel = "DURATION",
+        description = "How long it lives. Default: P90D.")
+    private String life;
+
+    @Override
+    public Integer call() throws Refused {
+      show.one(
+          Service.open().post("/tokens", Map.of("name", name, "life", life)),
+          column("Token", "/token"),
+          column("Name", "/name"),
+          column("Expires", "/expiresAt"));
+      return 0;
+    }
+  }
+
+  /** Removes a token. */
+  @Command(
+      name = "remove",
+      mixinStandardHelpOptions = true,
+      description = "Take a token out of force.",
+      footer = {"", "Example: tolvin token remove ID"})
+  static final class Remove implements Callable<Integer> {
+    @Parameters(paramLabel = "ID", description = "Its id.")
+    private String id;
+
+    @Override
+    public Integer call() throws Refused {
+      Service.open().delete("/tokens/" + Service.query(id));
+      return 0;
+    }
+  }
+}
