@@ -86,7 +86,7 @@ build_products() {
     return
   fi
   need_build_tools
-  maven "building (the first time takes some minutes)" -DskipTests -Dspotless.check.skip=true \
+  maven "building (the first time takes some minutes)" -DskipTests -Dspotless.check.skip=true -Dconsole.goal=build \
     -pl core,connectors,standins,service,cli install
   touch "$built"
 }

@@ -1,0 +1,57 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+
+/** What the API sends; a field may be absent where the OpenAPI document's description says so. */
+export type Of<Name extends keyof Schemas> = Schemas[Name];
+
+/** A refusal, in the form of an RFC 9457 problem. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    detail: string,
+    readonly wayOut: string,
+  ) {
+    super(detail);
+  }
+}
+
+let csrf = "";
+
+/** Remembers the header that every change must carry. */
+export function rememberCsrf(value: string | undefined): void {
+  csrf = value ?? "";
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET" && csrf) {
+      request.headers.set("X-Tolvin-Csrf", csrf);
+    }
+    return request;
+  },
+});
+
+/** The data of an answer; throws a {@link Problem} for a refusal. */
+export async function take<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  let answer;
+  try {
+    answer = await call;
+  } catch {
+    throw new Problem(0, "The service does not answer.", "Look whether it runs, and try again.");
+  }
+  if (!answer.response.ok) {
+    const problem = (answer.error ?? {}) as { detail?: string; wayOut?: string };
+    throw new Problem(
+      answer.response.status,
+      problem.detail ?? `The service answered ${answer.response.status}.`,
+      problem.wayOut ?? "",
+    );
+  }
+  return answer.data as T;
+}

@@ -1,0 +1,8 @@
+import "ant-design-vue/dist/reset.css";
+import "./style.css";
+import { createPinia } from "pinia";
+import { createApp } from "vue";
+import App from "./App.vue";
+import { router } from "./router";
+
+createApp(App).use(createPinia()).use(router).mount("#app");

@@ -1,0 +1,228 @@
+<script setup lang="ts">
+import { Button, Input, Skeleton } from "ant-design-vue";
+import { computed, ref, watch } from "vue";
+import { useRouter } from "vue-router";
+import { api, Problem, take } from "../api/client";
+import { live } from "../api/live";
+import Fingerprint from "../parts/Fingerprint.vue";
+import RotationState from "../parts/RotationState.vue";
+import Trouble from "../parts/Trouble.vue";
+import { compared, distance, moment } from "../words";
+
+const props = defineProps<{ id: string }>();
+const router = useRouter();
+const path = () => ({ params: { path: { id: props.id } } });
+
+const { data, problem, reload } = live(
+  async () => {
+    const [key, placements, uses, dependences, rotations] = await Promise.all([
+      take(api.GET("/api/v1/keys/{id}", path())),
+      take(api.GET("/api/v1/placements", { params: { query: { key: props.id } } })),
+      take(api.GET("/api/v1/keys/{id}/uses", path())),
+      take(api.GET("/api/v1/keys/{id}/dependences", path())),
+      take(api.GET("/api/v1/rotations", { params: { query: { key: props.id } } })),
+    ]);
+    return { key, placements, uses, dependences, rotations, at: Date.now() };
+  },
+  (topic) => /^(key|placement|rotation|seat)\./.test(topic),
+);
+watch(() => props.id, reload);
+
+const running = computed(() => data.value?.rotations.items?.find((r) => !r.outcome));
+const live_ = computed(() =>
+  (data.value?.placements.items ?? []).filter((p) => p.state !== "withdrawn"),
+);
+const pasted = ref("");
+const comparison = computed(() => compared(data.value?.key.fingerprint ?? "", pasted.value));
+
+const refused = ref<Problem>();
+const busy = ref(false);
+async function rotate(): Promise<void> {
+  busy.value = true;
+  refused.value = undefined;
+  try {
+    const detail = await take(
+      api.POST("/api/v1/rotations", {
+        body: { keyId: props.id, reason: "asked for in the console" },
+      }),
+    );
+    await router.push(`/rotations/${detail.rotation?.id}`);
+  } catch (e) {
+    refused.value = e as Problem;
+  } finally {
+    busy.value = false;
+  }
+}
+</script>
+
+<template>
+  <Trouble :problem="problem ?? refused" />
+  <Skeleton v-if="!data && !problem" active :paragraph="{ rows: 10 }" />
+  <template v-if="data">
+    <div class="row spread head">
+      <h1>{{ data.key.identity }} <span class="quiet">key</span></h1>
+      <RouterLink v-if="running" :to="`/rotations/${running.id}`">
+        <Button>In rotation: {{ running.stage }}</Button>
+      </RouterLink>
+      <Button
+        v-else-if="!data.key.endedAt"
+        type="primary"
+        :loading="busy"
+        :disabled="!live_.length"
+        @click="rotate()"
+      >
+        Rotate this key
+      </Button>
+    </div>
+    <div class="columns">
+      <section class="sheet">
+        <h2>What it is</h2>
+        <dl class="facts">
+          <dt>Fingerprint</dt>
+          <dd><Fingerprint :value="data.key.fingerprint" /></dd>
+          <dt>MD5</dt>
+          <dd class="mono">{{ data.key.md5 }}</dd>
+          <dt>Type</dt>
+          <dd>{{ data.key.type }}, {{ data.key.bits }} bits</dd>
+          <template v-if="data.key.application">
+            <dt>Application</dt>
+            <dd>{{ data.key.application }}</dd>
+          </template>
+          <dt>Belongs to</dt>
+          <dd>{{ data.key.identity }} ({{ data.key.team }})</dd>
+          <dt>Custody</dt>
+          <dd>{{ data.key.custody }}</dd>
+          <dt>Made</dt>
+          <dd>{{ moment(data.key.madeAt) }}</dd>
+          <dt>Due</dt>
+          <dd>{{ data.key.due?.reason ?? "no rule says when" }}</dd>
+          <template v-if="data.key.endedAt">
+            <dt>Out of use</dt>
+            <dd>{{ moment(data.key.endedAt) }}: {{ data.key.endedBecause }}</dd>
+          </template>
+          <dt><label for="compare">Compare</label></dt>
+          <dd>
+            <Input
+              id="compare"
+              v-model:value="pasted"
+              class="mono"
+              placeholder="Paste a SHA-256 fingerprint"
+            />
+            <span v-if="pasted" role="status" :class="comparison.same ? 'same' : 'differs'">
+              {{
+                comparison.same
+                  ? "✓ the same key"
+                  : `✗ differs from character ${comparison.at + 1} on`
+              }}
+            </span>
+          </dd>
+        </dl>
+      </section>
+      <section class="sheet">
+        <h2>What breaks without it</h2>
+        <p v-if="!data.dependences.length" class="quiet">Nothing that is known.</p>
+        <ul v-else class="breaks">
+          <li v-for="d in data.dependences" :key="d.tie">
+            <span v-if="d.breaks" class="differs">✗ breaks:</span>
+            <span v-else class="same">✓ goes on with another key:</span>
+            {{ d.tie }}
+          </li>
+        </ul>
+        <h2 class="second">Seen in use</h2>
+        <p v-if="!data.uses.length" class="quiet">Never.</p>
+        <table v-else class="plain-table">
+          <thead>
+            <tr>
+              <th>Account</th>
+              <th>From</th>
+              <th>Times</th>
+              <th>Last</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="u in data.uses" :key="`${u.account} ${u.address}`">
+              <td>{{ u.account }}</td>
+              <td class="mono">{{ u.address }}</td>
+              <td>{{ u.count }}</td>
+              <td :title="moment(u.lastAt)">{{ distance(u.lastAt, data.at) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+    </div>
+    <section class="sheet">
+      <h2>Where it stands</h2>
+      <p v-if="!data.placements.items?.length" class="quiet">On no account.</p>
+      <table v-else class="plain-table">
+        <thead>
+          <tr>
+            <th>Account</th>
+            <th>State</th>
+            <th>Title</th>
+            <th>Placed</th>
+            <th>Withdrawn</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="p in data.placements.items" :key="p.id">
+            <td>{{ p.account }}</td>
+            <td>
+              {{ p.state }}
+              <div v-if="p.reason" class="differs">{{ p.reason }}</div>
+            </td>
+            <td>{{ p.title }}</td>
+            <td>{{ moment(p.placedAt) }}</td>
+            <td>{{ moment(p.withdrawnAt) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <section v-if="data.rotations.items?.length" class="sheet">
+      <h2>Rotations</h2>
+      <table class="plain-table">
+        <tbody>
+          <tr v-for="r in data.rotations.items" :key="r.id">
+            <td>
+              <RouterLink :to="`/rotations/${r.id}`">{{ moment(r.plannedAt) }}</RouterLink>
+            </td>
+            <td><RotationState :rotation="r" /></td>
+            <td class="quiet">{{ r.newKeyId === id ? "to this key" : "away from this key" }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+  </template>
+</template>
+
+<style scoped>
+.head {
+  margin-bottom: 14px;
+}
+.head h1 {
+  margin: 0;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+  gap: 16px;
+}
+.breaks {
+  padding: 0;
+  list-style: none;
+}
+.second {
+  margin-top: 18px;
+}
+.same {
+  color: var(--green);
+}
+.differs {
+  color: var(--red);
+}
+@media (max-width: 900px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 0;
+  }
+}
+</style>

@@ -1,0 +1,26 @@
+<script setup lang="ts">
+import type { Of } from "../api/client";
+
+defineProps<{ rotation: Of<"Rotation"> }>();
+</script>
+
+<template>
+  <span v-if="rotation.outcome === 'done'" class="state good">✓ done</span>
+  <span v-else-if="rotation.outcome" class="state">↩ {{ rotation.outcome }}</span>
+  <span v-else-if="rotation.needsPerson" class="state person">! waits for a person</span>
+  <span v-else-if="rotation.aim === 'back'" class="state person">↩ going back</span>
+  <span v-else class="state">● {{ rotation.stage }}</span>
+</template>
+
+<style scoped>
+.state {
+  white-space: nowrap;
+}
+.good {
+  color: var(--green);
+}
+.person {
+  color: var(--amber-ink);
+  font-weight: 600;
+}
+</style>

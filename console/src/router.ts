@@ -1,0 +1,29 @@
+import { createRouter, createWebHistory } from "vue-router";
+import { useSession } from "./session";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: "/", redirect: "/today" },
+    { path: "/sign-in", component: () => import("./pages/SignIn.vue") },
+    { path: "/today", component: () => import("./pages/Today.vue") },
+    { path: "/keys", component: () => import("./pages/Keys.vue") },
+    { path: "/keys/:id", component: () => import("./pages/KeyPage.vue"), props: true },
+    { path: "/destinations", component: () => import("./pages/Destinations.vue") },
+    { path: "/rotations", component: () => import("./pages/Rotations.vue") },
+    { path: "/rotations/:id", component: () => import("./pages/RotationPage.vue"), props: true },
+    { path: "/journal", component: () => import("./pages/Journal.vue") },
+    { path: "/:other(.*)*", component: () => import("./pages/Missing.vue") },
+  ],
+});
+
+router.beforeEach(async (to) => {
+  const session = useSession();
+  if (!session.known) {
+    await session.look();
+  }
+  if (!session.who && to.path !== "/sign-in") {
+    return { path: "/sign-in", query: { to: to.fullPath } };
+  }
+  return true;
+});
