@@ -7,6 +7,7 @@ import jakarta.enterprise.event.Observes;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.time.Duration;
@@ -44,15 +45,17 @@ public class FirstStart {
     if (!people.isEmpty()) {
       return;
     }
+    // First the file, then the user: a password that nobody knows must never come about.
     String secret = password.orElseGet(FirstStart::words);
-    people.addUser("admin", "First administrator", Role.ADMINISTRATOR, secret);
-    People.NewToken token =
-        people.makeToken("admin", "first command-line client", Duration.ofDays(90));
     Files.createDirectories(file.toAbsolutePath().getParent());
     Files.deleteIfExists(file);
     Files.createFile(
         file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-    Files.writeString(file, "login=admin\npassword=" + secret + "\ntoken=" + token.token() + "\n");
+    Files.writeString(file, "login=admin\npassword=" + secret + "\n");
+    people.addUser("admin", "First administrator", Role.ADMINISTRATOR, secret);
+    People.NewToken token =
+        people.makeToken("admin", "first command-line client", Duration.ofDays(90));
+    Files.writeString(file, "token=" + token.token() + "\n", StandardOpenOption.APPEND);
   }
 
   private static String words() {

@@ -7,6 +7,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
@@ -31,12 +32,6 @@ import tolvin.service.store.ClockStore;
  */
 @ApplicationScoped
 class Effects {
-  /** How long a worker may be gone before another takes over. */
-  static final Duration LEASE = Duration.ofSeconds(120);
-
-  /** How long an effect may go on: shorter than the lease by a good margin. */
-  private static final Duration TIME_LIMIT = Duration.ofSeconds(90);
-
   private static final Logger LOG = Logger.getLogger(Effects.class);
 
   private final RotationStore store;
@@ -47,6 +42,7 @@ class Effects {
   private final Journal journal;
   private final ClockStore clock;
   private final Drill drill;
+  private final Duration lease;
 
   Effects(
       RotationStore store,
@@ -56,7 +52,8 @@ class Effects {
       Outside outside,
       Journal journal,
       ClockStore clock,
-      Drill drill) {
+      Drill drill,
+      @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
     this.store = store;
     this.accounts = accounts;
     this.seats = seats;
@@ -65,6 +62,7 @@ class Effects {
     this.journal = journal;
     this.clock = clock;
     this.drill = drill;
+    this.lease = lease;
   }
 
   /**
@@ -74,10 +72,17 @@ class Effects {
    */
   record Job(UUID rotation, UUID placement, String worker, String sentence) {}
 
+  /**
+   * How long a worker may be gone before another takes over; an effect may take less by a quarter.
+   */
+  Duration lease() {
+    return lease;
+  }
+
   /** How it ended; empty if somebody else is at the same account or seat just now. */
   Optional<Outcome> perform(Job job, Effect effect) {
     Instant[] begun = new Instant[1];
-    long limit = System.nanoTime() + TIME_LIMIT.toNanos();
+    long limit = System.nanoTime() + lease.toNanos() / 4 * 3;
     Optional<UUID> attempt =
         QuarkusTransaction.requiringNew()
             .call(
@@ -90,7 +95,7 @@ class Effects {
     }
     drill.reached("before", effect.name());
     try {
-      Outside.Recording recording = outside.perform(job, effect, lease(limit), begun[0]);
+      Outside.Recording recording = outside.perform(job, effect, until(limit), begun[0]);
       drill.reached("after", effect.name());
       QuarkusTransaction.requiringNew()
           .run(
@@ -112,7 +117,7 @@ class Effects {
             .touchesAccount()
             .map(a -> a.value())
             .or(() -> effect.touchesSeat().map(s -> s.value()));
-    if (resource.isPresent() && !store.reserve(resource.get(), id, now, now.plus(LEASE))) {
+    if (resource.isPresent() && !store.reserve(resource.get(), id, now, now.plus(lease))) {
       return Optional.empty();
     }
     AttemptRow row = new AttemptRow();
@@ -126,12 +131,12 @@ class Effects {
     row.stateBefore = stateBefore(row);
     row.worker = job.worker();
     row.startedAt = now;
-    row.leaseUntil = now.plus(LEASE);
+    row.leaseUntil = now.plus(lease);
     row.outcome = Outcome.RUNNING.name();
     row.reason = "";
     store.addAttempt(row);
     if (job.rotation() != null) {
-      store.lock(job.rotation()).leaseUntil = now.plus(LEASE);
+      store.lock(job.rotation()).leaseUntil = now.plus(lease);
     }
     outside.prepare(job, effect);
     return Optional.of(id);
@@ -178,7 +183,7 @@ class Effects {
         .orElseThrow();
   }
 
-  private static Lease lease(long limit) {
+  private static Lease until(long limit) {
     return () -> {
       if (System.nanoTime() - limit > 0) {
         throw new PortException(

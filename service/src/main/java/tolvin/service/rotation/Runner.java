@@ -145,7 +145,8 @@ public class Runner {
             .call(
                 () -> {
                   Instant now = clock.now();
-                  Optional<RotationRow> row = rotations.claim(now, now.plus(Effects.LEASE), worker);
+                  Optional<RotationRow> row =
+                      rotations.claim(now, now.plus(effects.lease()), worker);
                   row.ifPresent(r -> rotations.abandon(r.id, null, now));
                   return row.map(r -> r.id);
                 });
@@ -279,7 +280,7 @@ public class Runner {
             .call(
                 () -> {
                   Instant now = clock.now();
-                  Optional<PlacementRow> row = placements.claim(now, now.plus(Effects.LEASE));
+                  Optional<PlacementRow> row = placements.claim(now, now.plus(effects.lease()));
                   row.ifPresent(r -> rotations.abandon(null, r.id, now));
                   return row;
                 });

@@ -57,6 +57,11 @@ public abstract class RowStore<T> {
     return row;
   }
 
+  /** Removes a row; only for what is no record of anything. */
+  public void remove(T row) {
+    database.remove(row);
+  }
+
   /** Sends what was changed to the database, so that its constraints speak now. */
   public void flush() {
     database.flush();

@@ -63,6 +63,12 @@ class Problems {
             "Compare it with the OpenAPI document at /q/openapi."));
   }
 
+  /** The library's own answer to these would be no problem in the sense of RFC 9457. */
+  @ServerExceptionMapper
+  Response mismatched(MismatchedInputException e) {
+    return malformed(e);
+  }
+
   private static String field(JsonProcessingException e) {
     if (e instanceof UnrecognizedPropertyException unknown) {
       return ": it has a field that the call does not know; known are "

@@ -1,0 +1,247 @@
+package tolvin.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.Test;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.key.PrivateFileHead;
+import tolvin.standins.demo.Api;
+import tolvin.standins.demo.FerryClients;
+import tolvin.standins.demo.Skerrymoor;
+import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.Ports;
+
+/**
+ * The service is killed at each step of a rotation, before, after and behind its effect. It goes on
+ * by itself, and an oracle that reads server and seat all the time finds the law unbroken.
+ */
+class KillTest {
+  private static final List<String> POINTS = points();
+  private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
+
+  private static List<String> points() {
+    List<String> points = new ArrayList<>();
+    for (String effect :
+        List.of("make", "place", "prove", "supply", "withdraw", "clear", "destroy")) {
+      points.add("before:" + effect);
+      points.add("after:" + effect);
+    }
+    points.add("recorded:withdraw");
+    return points;
+  }
+
+  @Test
+  void killedAtAnyStepItGoesOnAndNothingBreaks() throws Exception {
+    Path directory = Site.directory();
+    int port = Site.fourFreePorts();
+    try (LocalPostgres postgres = LocalPostgres.forTests();
+        Skerrymoor demo = Skerrymoor.start(directory.resolve("demo"), port + 2, port + 3)) {
+      Process service = service(postgres, directory, port, "none");
+      Api api = new Api("http://127.0.0.1:" + port, token(directory));
+      demo.tell(api);
+      end(service);
+      try (FerryClients clients =
+              new FerryClients(directory.resolve("uploads.txt"), demo.uploads());
+          Oracle oracle = new Oracle(demo)) {
+        for (String point : POINTS) {
+          Process killed = service(postgres, directory, port, point);
+          startRotation(api, killed);
+          assertThat(killed.waitFor(90, TimeUnit.SECONDS)).as("killed at %s", point).isTrue();
+          assertThat(killed.exitValue()).as("at %s", point).isEqualTo(137);
+          oracle.mustHold(point);
+          assertThat(clients.failures()).as(point).isEmpty();
+        }
+        Process last = service(postgres, directory, port, "none");
+        Ports.await(
+            "everything comes to its end", Duration.ofSeconds(90), () -> running(api).isEmpty());
+        for (JsonNode rotation : api.get("/rotations?limit=100").get("items")) {
+          assertThat(rotation.get("outcome").asText()).isEqualTo("done");
+        }
+        assertThat(Files.readAllLines(demo.sftp().authorizedKeys("timetable")))
+            .as("one key is left on the account")
+            .filteredOn(line -> line.contains("tolvin:"))
+            .hasSize(1);
+        Ports.await(
+            "the journal is sealed",
+            Duration.ofSeconds(20),
+            () -> unchecked(() -> api.get("/journal/check")).get("unsealed").asInt() == 0);
+        assertThat(api.get("/journal/check").get("holds").asBoolean()).isTrue();
+        oracle.mustHold("the end");
+        assertThat(oracle.looks).isGreaterThan(500);
+        assertThat(clients.failures()).isEmpty();
+        assertThat(clients.succeeded("timetable")).isGreaterThan(60);
+        end(last);
+      }
+    }
+  }
+
+  /**
+   * Begins a rotation, unless one that was interrupted goes on; the service may die at any moment.
+   */
+  private static void startRotation(Api api, Process service) throws Exception {
+    try {
+      if (!running(api).isEmpty()) {
+        Ports.await(
+            "the interrupted rotation is over",
+            Duration.ofSeconds(90),
+            () -> !service.isAlive() || running(api).isEmpty());
+      }
+      if (!service.isAlive()) {
+        return;
+      }
+      String key = api.get("/keys?search=timetable-feed").get("items").get(0).get("id").asText();
+      Map<String, Object> wish = new LinkedHashMap<>();
+      wish.put("keyId", key);
+      wish.put("watch", "PT1S");
+      wish.put("reason", "drill");
+      String id = api.post("/rotations", wish).at("/rotation/id").asText();
+      Ports.await(
+          "the new key is made",
+          Duration.ofSeconds(30),
+          () ->
+              !service.isAlive()
+                  || unchecked(() -> api.get("/rotations/" + id)).at("/rotation").has("newKey"));
+      api.post("/rotations/" + id + "/run", null);
+    } catch (IOException | java.io.UncheckedIOException died) {
+      assertThat(service.waitFor(30, TimeUnit.SECONDS)).as(died.getMessage()).isTrue();
+    }
+  }
+
+  private static List<String> running(Api api) {
+    List<String> ids = new ArrayList<>();
+    try {
+      for (JsonNode r : api.get("/rotations?ended=false").get("items")) {
+        if (r.get("aim").asText().equals("hold") && r.has("newKey")) {
+          api.post("/rotations/" + r.get("id").asText() + "/run", null);
+        }
+        ids.add(r.get("id").asText());
+      }
+    } catch (IOException died) {
+      ids.add("unknown");
+    }
+    return ids;
+  }
+
+  /**
+   * Reads server and seat all the time and knows nothing else: some key offered must be accepted.
+   */
+  private static final class Oracle implements AutoCloseable {
+    private final Skerrymoor demo;
+    private final Thread thread;
+    private volatile boolean stop;
+    private volatile String broken = "";
+    volatile int looks;
+
+    Oracle(Skerrymoor demo) {
+      this.demo = demo;
+      this.thread = new Thread(this::look, "oracle");
+      thread.start();
+    }
+
+    private void look() {
+      while (!stop) {
+        try {
+          for (FerryClients.Upload upload : demo.uploads()) {
+            // The seat is read on both sides of the account, since the two cannot be read at once.
+            var before = offered(upload.keyFile());
+            var accepted =
+                AuthorizedKeys.of(Files.readAllBytes(demo.sftp().authorizedKeys(upload.login())));
+            var after = offered(upload.keyFile());
+            if (accepted.linesOf(before).isEmpty() && accepted.linesOf(after).isEmpty()) {
+              broken = upload.name() + " offers " + before + ", which is not accepted";
+            }
+          }
+          looks++;
+          TimeUnit.MILLISECONDS.sleep(5);
+        } catch (IOException e) {
+          broken = "cannot be read: " + e;
+        } catch (InterruptedException e) {
+          return;
+        }
+      }
+    }
+
+    private static tolvin.core.key.Fingerprint offered(Path file) throws IOException {
+      byte[] content = Files.readAllBytes(file);
+      try {
+        return PrivateFileHead.publicKey(java.util.Arrays.copyOf(content, 163)).fingerprint();
+      } catch (tolvin.core.key.RefusedException e) {
+        throw new IOException(e);
+      }
+    }
+
+    void mustHold(String when) {
+      assertThat(broken).as(when).isEmpty();
+    }
+
+    @Override
+    public void close() {
+      stop = true;
+      thread.interrupt();
+    }
+  }
+
+  private static Process service(LocalPostgres postgres, Path directory, int port, String halt)
+      throws IOException {
+    ProcessBuilder builder =
+        new ProcessBuilder(
+                ProcessHandle.current().info().command().orElse("java"),
+                "-Xmx300m",
+                "-XX:TieredStopAtLevel=1",
+                "-Dtolvin.drill.halt=" + halt,
+                "-Dtolvin.runner.lease=PT3S",
+                "-jar",
+                ROOT.resolve("service/target/quarkus-app/quarkus-run.jar").toString())
+            .redirectErrorStream(true)
+            .redirectOutput(ProcessBuilder.Redirect.appendTo(directory.resolve("log").toFile()));
+    builder
+        .environment()
+        .putAll(
+            Map.of(
+                "TOLVIN_PORT", String.valueOf(port),
+                "TOLVIN_DATA", directory.resolve("service").toString(),
+                "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
+                "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
+                "QUARKUS_DATASOURCE_PASSWORD", postgres.password()));
+    Process process = builder.start();
+    Runtime.getRuntime().addShutdownHook(new Thread(process::destroyForcibly));
+    Ports.await(
+        "the service answers",
+        Duration.ofSeconds(60),
+        () -> !process.isAlive() || Ports.answers(port));
+    return process;
+  }
+
+  private static void end(Process process) throws InterruptedException {
+    process.destroy();
+    assertThat(process.waitFor(30, TimeUnit.SECONDS)).isTrue();
+  }
+
+  private static String token(Path directory) throws IOException {
+    return Files.readAllLines(directory.resolve("service/first-sign-in.properties")).stream()
+        .filter(line -> line.startsWith("token="))
+        .map(line -> line.substring(6))
+        .findFirst()
+        .orElseThrow();
+  }
+
+  private static <T> T unchecked(java.util.concurrent.Callable<T> call) {
+    try {
+      return call.call();
+    } catch (IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    } catch (Exception e) {
+      throw new IllegalStateException(e);
+    }
+  }
+}

@@ -1,0 +1,94 @@
+package tolvin.e2e;
+
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+
+import com.tngtech.archunit.core.domain.JavaClasses;
+import com.tngtech.archunit.core.importer.ClassFileImporter;
+import com.tngtech.archunit.core.importer.ImportOption.DoNotIncludeTests;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+
+/** Which part may know which: every arrow points towards the core. */
+class StructureTest {
+  private static final JavaClasses CODE =
+      new ClassFileImporter()
+          .withImportOption(new DoNotIncludeTests())
+          .importPaths(
+              Stream.of("core", "connectors", "service", "cli", "standins")
+                  .map(m -> Path.of(System.getProperty("tolvin.root"), m, "target/classes"))
+                  .toList());
+
+  @Test
+  void everyArrowPointsTowardsTheCore() {
+    never(
+        "tolvin.core..",
+        "tolvin.connectors..",
+        "tolvin.service..",
+        "tolvin.cli..",
+        "tolvin.standins..");
+    never(
+        "tolvin.core..",
+        "io.quarkus..",
+        "jakarta..",
+        "org.apache.sshd..",
+        "java.net.http..",
+        "java.sql..");
+    never(
+        "tolvin.connectors..",
+        "tolvin.service..",
+        "tolvin.cli..",
+        "tolvin.standins..",
+        "io.quarkus..");
+    never(
+        "tolvin.cli..",
+        "tolvin.service..",
+        "tolvin.connectors..",
+        "tolvin.standins..",
+        "io.quarkus..");
+    never(
+        "tolvin.standins..",
+        "tolvin.service..",
+        "tolvin.connectors..",
+        "tolvin.cli..",
+        "io.quarkus..");
+    never("tolvin.service..", "tolvin.standins..", "tolvin.cli..");
+  }
+
+  @Test
+  void nothingButAStoreTouchesTheDatabase() {
+    classes()
+        .that()
+        .dependOnClassesThat()
+        .haveFullyQualifiedName("jakarta.persistence.EntityManager")
+        .should()
+        .haveSimpleNameEndingWith("Store")
+        .check(CODE);
+  }
+
+  @Test
+  void resourcesHoldNoDecisionsAndReachNothingOutside() {
+    for (String forbidden :
+        List.of("tolvin.core.port..", "tolvin.connectors..", "jakarta.persistence..")) {
+      noClasses()
+          .that()
+          .haveSimpleNameEndingWith("Resource")
+          .should()
+          .dependOnClassesThat()
+          .resideInAPackage(forbidden)
+          .check(CODE);
+    }
+  }
+
+  private static void never(String from, String... to) {
+    noClasses()
+        .that()
+        .resideInAPackage(from)
+        .should()
+        .dependOnClassesThat()
+        .resideInAnyPackage(to)
+        .check(CODE);
+  }
+}

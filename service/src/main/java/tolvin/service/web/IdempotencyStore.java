@@ -1,0 +1,18 @@
+package tolvin.service.web;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.Map;
+import java.util.Optional;
+import tolvin.service.store.RowStore;
+
+/** The creates that came with a key. */
+@ApplicationScoped
+class IdempotencyStore extends RowStore<IdempotencyRow> {
+  IdempotencyStore() {
+    super(IdempotencyRow.class, "idempotency key");
+  }
+
+  Optional<IdempotencyRow> of(String user, String key) {
+    return one("r.userLogin = :user and r.requestKey = :key", Map.of("user", user, "key", key));
+  }
+}
