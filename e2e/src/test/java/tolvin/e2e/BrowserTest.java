@@ -130,7 +130,7 @@ class BrowserTest {
     click("Run it");
     see("Run this rotation?");
     click("Yes");
-    see("has not yet signed in with the new key", "the key that is to go is watched");
+    see("has not yet signed in", "the key that is to go is watched");
     see("the key that is to go");
     healthy("rotation-running");
     browser.findElement(By.linkText("Today")).click();

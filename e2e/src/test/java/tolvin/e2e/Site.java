@@ -110,7 +110,7 @@ final class Site {
               .redirectError(err.toFile());
       builder.environment().put("TOLVIN_DATA_DIR", data.toString());
       Process process = builder.start();
-      if (!process.waitFor(10, TimeUnit.MINUTES)) {
+      if (!process.waitFor(3, TimeUnit.MINUTES)) {
         process.destroyForcibly();
         throw new IllegalStateException("no end: " + whole);
       }

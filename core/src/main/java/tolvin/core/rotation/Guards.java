@@ -57,7 +57,7 @@ public final class Guards {
             still.isPresent()
                 ? " still signs in with the other key although its seat was supplied; does it read"
                     + " another file, or want a restart?"
-                : " has not yet signed in with the new key since it was supplied";
+                : " has not yet signed in with what it was supplied";
         return Ruling.not(Name.PROVEN, Answer.NOT_YET, tie.name() + what);
       }
     }
@@ -223,9 +223,12 @@ public final class Guards {
     return "blind " + account.id();
   }
 
-  /** The longest of watch time, rhythm and longest run. */
+  /**
+   * The longest of watch time, rhythm and longest run. On the way back the key that goes was made a
+   * moment ago and only its own seats ever had it, so their rhythm is enough.
+   */
   static Duration watchTime(Account account, Fingerprint from, Picture picture, Course course) {
-    Duration longest = course.watch();
+    Duration longest = course.aim() == Aim.BACK ? Duration.ZERO : course.watch();
     for (Tie tie : dependent(account, from, picture)) {
       longest = longer(longest, longer(tie.rhythm(), tie.longestRun()));
     }

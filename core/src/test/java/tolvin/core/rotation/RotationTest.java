@@ -85,6 +85,19 @@ class RotationTest {
     }
   }
 
+  /** A put-back must not wait for the long watch time of the rotation that it undoes. */
+  @Test
+  void puttingBackIsNotHeldByTheWatchTime() {
+    Simulator simulator = new Simulator(World.generate(new Random(2)), i -> Fault.NONE);
+    simulator.watch(java.time.Duration.ofDays(7));
+    for (int i = 0; i < 60 && !simulator.done.contains("supply"); i++) {
+      simulator.run(1);
+    }
+    simulator.aim(Aim.BACK);
+    assertThat(simulator.run(60)).isInstanceOf(Move.Done.class);
+    assertOnly(simulator, World.OLD);
+  }
+
   @Test
   void somebodyElsesEditIsNoticedAndMadeGood() {
     for (int seed = 0; seed < 100; seed++) {

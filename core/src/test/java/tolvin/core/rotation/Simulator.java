@@ -169,6 +169,19 @@ final class Simulator {
     course = course(course.fresh(), course.inCoffer(), aim);
   }
 
+  void watch(Duration watch) {
+    course =
+        new Course(
+            World.OLD,
+            course.fresh(),
+            course.aim(),
+            startedAt,
+            watch,
+            course.inCoffer(),
+            Set.of(),
+            Set.of());
+  }
+
   private Course course(Optional<Fingerprint> fresh, Set<Fingerprint> coffer, Aim aim) {
     return new Course(
         World.OLD, fresh, aim, startedAt, course.watch(), coffer, Set.of(), course.accepted());

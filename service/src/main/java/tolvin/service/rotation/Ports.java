@@ -1,15 +1,20 @@
 package tolvin.service.rotation;
 
+import io.micrometer.core.instrument.FunctionCounter;
+import io.micrometer.core.instrument.MeterRegistry;
 import io.quarkus.runtime.ShutdownEvent;
+import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.enterprise.inject.Produces;
 import jakarta.inject.Singleton;
+import java.util.function.ToLongFunction;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SeatFiles;
 import tolvin.connectors.ssh.SignInLogs;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
+import tolvin.connectors.ssh.Traffic;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.SeatPort;
 import tolvin.core.port.TrialPort;
@@ -44,9 +49,18 @@ public class Ports {
     return new SignInLogs(connections);
   }
 
-  /** What was done over the network since the service started. */
-  public tolvin.connectors.ssh.Traffic.Counts traffic() {
-    return connections.traffic();
+  /** Counts what was done over the network: tolvin_ssh_connections_total and the like. */
+  void measure(@Observes StartupEvent event, MeterRegistry registry) {
+    count(registry, "connections", Traffic.Counts::connections);
+    count(registry, "reads", Traffic.Counts::reads);
+    count(registry, "writes", Traffic.Counts::writes);
+    count(registry, "trials", Traffic.Counts::trials);
+  }
+
+  private void count(MeterRegistry registry, String what, ToLongFunction<Traffic.Counts> counted) {
+    FunctionCounter.builder(
+            "tolvin.ssh." + what, connections, c -> counted.applyAsLong(c.traffic()))
+        .register(registry);
   }
 
   void stop(@Observes ShutdownEvent event) {

@@ -15,6 +15,7 @@ import tolvin.core.estate.Picture;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
+import tolvin.core.rotation.Aim;
 import tolvin.core.rotation.Course;
 import tolvin.core.rotation.Guards;
 import tolvin.core.rotation.Stage;
@@ -194,17 +195,18 @@ public class RotationViews {
       return List.of();
     }
     Picture picture = situation.picture();
+    boolean back = course.aim() == Aim.BACK;
+    Fingerprint from = back ? course.fresh().get() : course.old();
+    Fingerprint to = back ? course.old() : course.fresh().get();
     return picture.accountList().stream()
-        .filter(a -> a.placed().containsKey(course.old()))
-        .flatMap(a -> guards(a, course, picture))
+        .filter(a -> a.placed().containsKey(from))
+        .flatMap(a -> guards(a, from, to, course, picture))
         .toList();
   }
 
   private static java.util.stream.Stream<GuardView> guards(
-      Account account, Course course, Picture picture) {
-    return Guards.beforeWithdrawal(
-            account, course.old(), course.fresh().orElseThrow(), picture, course)
-        .stream()
+      Account account, Fingerprint from, Fingerprint to, Course course, Picture picture) {
+    return Guards.beforeWithdrawal(account, from, to, picture, course).stream()
         .map(
             r ->
                 new GuardView(
