@@ -82,6 +82,13 @@ async function leave(): Promise<void> {
   color: #fff;
   flex-wrap: wrap;
 }
+.name,
+nav a {
+  text-decoration: none;
+}
+nav a:hover {
+  background: rgb(255 255 255 / 10%);
+}
 .name {
   display: flex;
   gap: 10px;

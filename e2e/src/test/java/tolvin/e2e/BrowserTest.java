@@ -97,6 +97,7 @@ class BrowserTest {
       see(page.getValue());
       healthy(page.getKey());
     }
+    browser.get(site.url() + "/journal");
     click("Check every link");
     see("links and signatures hold");
   }

@@ -17,22 +17,32 @@ public record Dependence(Tie tie, Optional<Fingerprint> other) {
     return other.isEmpty();
   }
 
-  /** Every tie that signs in with the key, and whether it has another to go on with. */
+  /**
+   * Every tie that signs in with the key, and whether it has another to go on with. A seat that was
+   * never read may offer any key, so its ties count as breaking.
+   */
   public static List<Dependence> on(Fingerprint key, Picture picture) {
     return picture.ties().stream()
-        .filter(tie -> works(tie, key, picture))
+        .filter(tie -> mayOffer(tie, key, picture) && accepts(tie, key, picture))
         .map(
             tie ->
                 new Dependence(
                     tie,
                     picture.seats().get(tie.seat()).offers().stream()
-                        .filter(offered -> !offered.equals(key) && works(tie, offered, picture))
+                        .filter(offered -> !offered.equals(key) && accepts(tie, offered, picture))
                         .findFirst()))
         .toList();
   }
 
-  private static boolean works(Tie tie, Fingerprint key, Picture picture) {
-    return picture.seats().get(tie.seat()).offers().contains(key)
-        && picture.accounts().get(tie.account()).accepts(key, picture.now()).isPresent();
+  private static boolean mayOffer(Tie tie, Fingerprint key, Picture picture) {
+    Seat seat = picture.seats().get(tie.seat());
+    return seat.readAt().isEmpty() || seat.offers().contains(key);
+  }
+
+  private static boolean accepts(Tie tie, Fingerprint key, Picture picture) {
+    Account account = picture.accounts().get(tie.account());
+    return account.readAt().isEmpty()
+        ? account.placed().containsKey(key)
+        : account.accepts(key, picture.now()).isPresent();
   }
 }

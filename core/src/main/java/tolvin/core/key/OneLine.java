@@ -110,7 +110,9 @@ public final class OneLine {
   private static RefusedException explained(
       Refusal refusal, byte[] text, int from, int to, int end) {
     int half = (to - from) / 2;
-    if ((to - from) % 2 == 0 && Arrays.equals(text, from, from + half, text, from + half, to)) {
+    if ((to - from) % 2 == 0
+        && Arrays.equals(text, from, from + half, text, from + half, to)
+        && isKey(text, from, from + half)) {
       return new RefusedException(
           Reason.DOUBLED,
           "The key's body stands there twice, one behind the other.",
@@ -128,6 +130,15 @@ public final class OneLine {
     return new RefusedException(refusal.reason(), refusal.sentence(), refusal.wayOut(), position);
   }
 
+  private static boolean isKey(byte[] text, int from, int to) {
+    try {
+      PublicBlob.read(Base64Body.decode(text, from, to));
+      return true;
+    } catch (RefusedException no) {
+      return false;
+    }
+  }
+
   private static boolean joinsWithRest(byte[] text, int from, int to, int end) {
     byte[] joined = Arrays.copyOfRange(text, from, end);
     int length = to - from;
@@ -141,11 +152,8 @@ public final class OneLine {
       if (wordTo == wordFrom) {
         return false;
       }
-      try {
-        PublicBlob.read(Base64Body.decode(joined, 0, length));
+      if (isKey(joined, 0, length)) {
         return true;
-      } catch (RefusedException notYet) {
-        // the next word may complete it
       }
     }
     return false;

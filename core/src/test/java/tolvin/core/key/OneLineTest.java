@@ -64,6 +64,7 @@ class OneLineTest {
         arguments("only blanks and comments", " \n# keys\n", Reason.EMPTY),
         arguments("cut short", good.substring(0, good.length() - 9), Reason.CUT_SHORT),
         arguments("cut by whole groups", good.substring(0, good.length() - 8), Reason.CUT_SHORT),
+        arguments("equal halves that are no keys", "ssh-ed25519 AAAA", Reason.CUT_SHORT),
         arguments("doubled body", "ssh-ed25519 " + body + body, Reason.DOUBLED),
         arguments("wrapped", good.substring(0, 50) + "\n" + good.substring(50), Reason.WRAPPED),
         arguments("blank inside", good.substring(0, 50) + " " + good.substring(50), Reason.WRAPPED),

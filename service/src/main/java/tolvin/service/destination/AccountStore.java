@@ -27,6 +27,14 @@ public class AccountStore extends RowStore<AccountRow> {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
   }
 
+  /** The accounts in force that were never read, on destinations where something may be done. */
+  public List<AccountRow> neverRead() {
+    return list(
+        "r.validUntil is null and r.readAt is null and r.destinationId in (select d.id from"
+            + " DestinationRow d where d.stoppedBecause is null)",
+        Map.of());
+  }
+
   Optional<AccountRow> byLogin(UUID destination, String login) {
     return one(
         "r.validUntil is null and r.destinationId = :d and r.login = :login",

@@ -24,6 +24,14 @@ public class SeatStore extends RowStore<SeatRow> {
     return list("r.validUntil is null", Map.of());
   }
 
+  /** The seats in force that were never read, on hosts where something may be done. */
+  public List<SeatRow> neverRead() {
+    return list(
+        "r.validUntil is null and r.readAt is null and r.destinationId in (select d.id from"
+            + " DestinationRow d where d.stoppedBecause is null)",
+        Map.of());
+  }
+
   void addTie(TieRow tie) {
     database.persist(tie);
   }

@@ -26,6 +26,7 @@ public class Starter {
   private final RotationStore rotations;
   private final Rotations starts;
   private final Runner runner;
+  private final FirstLooks firstLooks;
   private final ClockStore clock;
   private final boolean enabled;
   private final ScheduledExecutorService timer =
@@ -37,6 +38,7 @@ public class Starter {
       RotationStore rotations,
       Rotations starts,
       Runner runner,
+      FirstLooks firstLooks,
       ClockStore clock,
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
     this.keys = keys;
@@ -44,6 +46,7 @@ public class Starter {
     this.rotations = rotations;
     this.starts = starts;
     this.runner = runner;
+    this.firstLooks = firstLooks;
     this.clock = clock;
     this.enabled = enabled;
   }
@@ -60,9 +63,10 @@ public class Starter {
 
   private void quietly() {
     try {
+      firstLooks.look();
       startDue();
     } catch (RuntimeException e) {
-      LOG.warnf("Due keys could not be looked at now: %s", e.getMessage());
+      LOG.warnf("What is new or due could not be looked at now: %s", e.getMessage());
     }
   }
 

@@ -93,6 +93,7 @@ public final class Skerrymoor implements AutoCloseable {
       account(api, appServer, feed.login());
       feed(api, feed, account(api, sftpServer, feed.name()), appServer.path("id").asText());
     }
+    apps.authorize("crane-app", appServer.path("tolvinKey").asText());
     account(api, appServer, "crane-app");
     people(api, account(api, sftpServer, "ticketing"));
   }
