@@ -28,6 +28,17 @@ function open(): EventSource {
   return stream;
 }
 
+// A page that the browser keeps for "back" must not keep its connection: browsers allow only a few.
+window.addEventListener("pagehide", () => {
+  source?.close();
+  source = undefined;
+});
+window.addEventListener("pageshow", (event) => {
+  if (event.persisted && listeners.size > 0) {
+    source = open();
+  }
+});
+
 export interface Live<T> {
   data: Ref<T | undefined>;
   problem: Ref<Problem | undefined>;

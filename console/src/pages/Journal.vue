@@ -30,7 +30,7 @@ async function checkAll(): Promise<void> {
       <span v-if="check" role="status" :class="check.holds ? 'good' : 'bad'">
         {{
           check.holds
-            ? `✓ all ${check.entries} links and signatures hold`
+            ? `✓ all ${check.entries} links hold, and the signature over them`
             : `✗ broken at entry ${check.brokenAt}`
         }}
       </span>

@@ -61,6 +61,7 @@ li.now::before {
 }
 .peg {
   position: relative;
+  z-index: 1;
   display: block;
   width: 22px;
   height: 22px;

@@ -59,7 +59,7 @@ final class JournalCommands {
   @Command(
       name = "check",
       mixinStandardHelpOptions = true,
-      description = "Check every link and signature of the journal.",
+      description = "Check every link of the journal, and the signature over them.",
       footer = {"", "Example: tolvin journal check"})
   static final class Check implements Callable<Integer> {
     @Mixin private Show show;

@@ -99,7 +99,7 @@ class BrowserTest {
     }
     browser.get(site.url() + "/journal");
     click("Check every link");
-    see("links and signatures hold");
+    see("links hold, and the signature over them");
   }
 
   @Test
@@ -131,8 +131,11 @@ class BrowserTest {
     click("Run it");
     see("Run this rotation?");
     click("Yes");
-    see("has not yet signed in", "the key that is to go is watched");
-    see("the key that is to go");
+    waiting(60)
+        .until(
+            b ->
+                List.of("proven", "watched")
+                    .contains(b.findElement(By.cssSelector("li.now > span:last-child")).getText()));
     healthy("rotation-running");
     browser.findElement(By.linkText("Today")).click();
     see("On its way");

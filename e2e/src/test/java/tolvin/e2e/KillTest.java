@@ -26,19 +26,22 @@ import tolvin.standins.local.Ports;
  * by itself, and an oracle that reads server and seat all the time finds the law unbroken.
  */
 class KillTest {
-  private static final List<String> POINTS = points();
-  private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
+  /** When: before (recorded, not done), after (done, not recorded), recorded. */
+  private static final List<String> POINTS =
+      List.of(
+          "after:make",
+          "before:place",
+          "after:place",
+          "after:prove",
+          "before:supply",
+          "after:supply",
+          "before:withdraw",
+          "after:withdraw",
+          "recorded:withdraw",
+          "after:clear",
+          "after:destroy");
 
-  private static List<String> points() {
-    List<String> points = new ArrayList<>();
-    for (String effect :
-        List.of("make", "place", "prove", "supply", "withdraw", "clear", "destroy")) {
-      points.add("before:" + effect);
-      points.add("after:" + effect);
-    }
-    points.add("recorded:withdraw");
-    return points;
-  }
+  private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
 
   @Test
   void killedAtAnyStepItGoesOnAndNothingBreaks() throws Exception {
@@ -62,6 +65,8 @@ class KillTest {
           assertThat(clients.failures()).as(point).isEmpty();
         }
         Process last = service(postgres, directory, port, "none");
+        Process beside = service(postgres, directory, port + 1, "none"); // two on one database
+        startRotation(new Api("http://127.0.0.1:" + (port + 1), token(directory)), beside);
         Ports.await(
             "everything comes to its end", Duration.ofSeconds(90), () -> running(api).isEmpty());
         for (JsonNode rotation : api.get("/rotations?limit=100").get("items")) {
@@ -71,15 +76,20 @@ class KillTest {
             .as("one key is left on the account")
             .filteredOn(line -> line.contains("tolvin:"))
             .hasSize(1);
+        assertThat(api.get("/keys?search=timetable-feed").get("items"))
+            .as("every key that was replaced is out of use")
+            .hasSize(1);
         Ports.await(
             "the journal is sealed",
             Duration.ofSeconds(20),
             () -> unchecked(() -> api.get("/journal/check")).get("unsealed").asInt() == 0);
         assertThat(api.get("/journal/check").get("holds").asBoolean()).isTrue();
+        noPrivateHalfIsAnywhereElse(demo, postgres, directory);
         oracle.mustHold("the end");
         assertThat(oracle.looks).isGreaterThan(500);
         assertThat(clients.failures()).isEmpty();
         assertThat(clients.succeeded("timetable")).isGreaterThan(60);
+        end(beside);
         end(last);
       }
     }

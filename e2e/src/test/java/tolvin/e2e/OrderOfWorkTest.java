@@ -101,7 +101,10 @@ class OrderOfWorkTest {
     Ports.await(
         "the seat was read for the first time",
         Duration.ofSeconds(30),
-        () -> site.tolvin("seat", "list", "--output", "csv").out().contains("id_timetable,apps.skerrymoor.example,timetable-app,127.0.0.21,SHA256:"));
+        () ->
+            site.tolvin("seat", "list", "--output", "csv")
+                .out()
+                .contains("id_timetable,apps.skerrymoor.example,timetable-app,127.0.0.21,SHA256:"));
     assertThat(site.tolvin("key", "show", "timetable-feed").out())
         .contains(
             "Nightly timetable file", "timetable@sftp.skerrymoor.example", "127.0.0.21", "true");

@@ -280,7 +280,9 @@ create table journal_entry (
   number bigint unique,
   link bytea,
   signature bytea,
-  check ((number is null) = (link is null) and (link is null) = (signature is null))
+  -- every sealed entry has its link; the last one of each batch has the signature over it
+  check ((number is null) = (link is null)),
+  check (signature is null or link is not null)
 );
 create index journal_subject on journal_entry (subject);
 create index journal_unsealed on journal_entry (at) where number is null;

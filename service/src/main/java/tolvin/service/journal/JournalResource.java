@@ -67,7 +67,7 @@ public class JournalResource {
                     row.link == null ? null : Chain.shown(row.link)));
   }
 
-  /** Checks every link and signature. */
+  /** Checks every link, and the signature over the last one. */
   @GET
   @Path("check")
   public Sealer.Check checkJournal() {

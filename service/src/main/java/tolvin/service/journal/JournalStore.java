@@ -103,6 +103,11 @@ class JournalStore extends RowStore<JournalRow> {
         .findFirst();
   }
 
+  /** Lets go of the rows that were read, so that a long journal does not pile up in memory. */
+  void forget() {
+    database.clear();
+  }
+
   List<JournalRow> sealedAfter(long number, int most) {
     return database
         .createQuery(

@@ -193,11 +193,8 @@ class Outside {
     String line = inside(() -> placement(effect.account(), effect.key()).line);
     List<Registered> after = accountPort.place(place(effect.account()), line, lease);
     return () -> {
-      record(effect.account(), after);
       PlacementRow row = placement(effect.account(), effect.key());
-      row.placedAt = clock.now();
-      row.state = row.provenAt == null ? "placed" : "proven";
-      row.reason = null;
+      record(effect.account(), after);
       journal("placement.placed", job, row.id);
     };
   }
@@ -295,11 +292,8 @@ class Outside {
   }
 
   private void withdrawn(Effects.Job job, Effect.Withdraw effect, List<Registered> after) {
-    record(effect.account(), after);
     PlacementRow row = placement(effect.account(), effect.key());
-    row.withdrawnAt = clock.now();
-    row.state = "withdrawn";
-    row.reason = null;
+    record(effect.account(), after);
     journal("placement.withdrawn", job, row.id);
   }
 
@@ -308,6 +302,23 @@ class Outside {
     row.registered =
         found.stream().map(r -> new AccountRow.Entry(r.key().value(), r.line())).toList();
     row.readAt = clock.now();
+    for (PlacementRow placement : placements.liveOnAccounts(List.of(row.id))) {
+      reconcile(placement, found, row.readAt);
+    }
+  }
+
+  /** What a lost answer left open is settled by what is really there. */
+  private static void reconcile(PlacementRow placement, List<Registered> found, Instant now) {
+    boolean there = found.stream().anyMatch(r -> r.line().equals(placement.line));
+    if (there && placement.placedAt == null) {
+      placement.placedAt = now;
+      placement.state = "placed";
+      placement.reason = null;
+    } else if (!there && placement.state.equals("withdrawing")) {
+      placement.withdrawnAt = now;
+      placement.state = "withdrawn";
+      placement.reason = null;
+    }
   }
 
   private void record(SeatId id, SeatPort.Holding found) {
