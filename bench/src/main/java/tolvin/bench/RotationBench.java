@@ -6,7 +6,6 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -24,6 +23,7 @@ import tolvin.standins.demo.Api;
 import tolvin.standins.demo.FerryClients;
 import tolvin.standins.demo.Skerrymoor;
 import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalService;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 
@@ -42,9 +42,9 @@ final class RotationBench {
     int port = Ports.free();
     try (LocalPostgres postgres = LocalPostgres.forTests();
         Skerrymoor demo = Skerrymoor.start(directory.resolve("demo"), Ports.free(), Ports.free())) {
-      Process service = service(postgres, directory, root, port);
+      Process service = LocalService.start(postgres, directory, root, port, "-Xmx384m");
       try {
-        Api api = new Api("http://127.0.0.1:" + port, token(directory));
+        Api api = LocalService.api(directory, port);
         demo.tell(api);
         try (FerryClients clients =
             new FerryClients(directory.resolve("uploads.txt"), demo.uploads())) {
@@ -144,38 +144,6 @@ final class RotationBench {
 
   private static Login login(LocalSshServer at, String user, Ed25519Pair pair) {
     return new Login(new Server(user, "127.0.0.1", at.port(), List.of(at.hostKey())), user, pair);
-  }
-
-  private static Process service(LocalPostgres postgres, Path directory, Path root, int port)
-      throws IOException {
-    ProcessBuilder builder =
-        new ProcessBuilder(
-                "java",
-                "-Xmx384m",
-                "-jar",
-                root.resolve("service/target/quarkus-app/quarkus-run.jar").toString())
-            .redirectErrorStream(true)
-            .redirectOutput(directory.resolve("service.log").toFile());
-    builder
-        .environment()
-        .putAll(
-            Map.of(
-                "TOLVIN_PORT", String.valueOf(port),
-                "TOLVIN_DATA", directory.resolve("service").toString(),
-                "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
-                "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
-                "QUARKUS_DATASOURCE_PASSWORD", postgres.password()));
-    Process process = builder.start();
-    Ports.await("the service answers", Duration.ofSeconds(90), () -> Ports.answers(port));
-    return process;
-  }
-
-  private static String token(Path directory) throws IOException {
-    return Files.readAllLines(directory.resolve("service/first-sign-in.properties")).stream()
-        .filter(line -> line.startsWith("token="))
-        .map(line -> line.substring(6))
-        .findFirst()
-        .orElseThrow();
   }
 
   private static Map<String, Double> counts(int port) throws Exception {

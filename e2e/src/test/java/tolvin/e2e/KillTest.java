@@ -19,6 +19,7 @@ import tolvin.standins.demo.Api;
 import tolvin.standins.demo.FerryClients;
 import tolvin.standins.demo.Skerrymoor;
 import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalService;
 import tolvin.standins.local.Ports;
 
 /**
@@ -50,7 +51,7 @@ class KillTest {
     try (LocalPostgres postgres = LocalPostgres.forTests();
         Skerrymoor demo = Skerrymoor.start(directory.resolve("demo"), port + 2, port + 3)) {
       Process service = service(postgres, directory, port, "none");
-      Api api = new Api("http://127.0.0.1:" + port, token(directory));
+      Api api = LocalService.api(directory, port);
       demo.tell(api);
       end(service);
       try (FerryClients clients =
@@ -66,7 +67,7 @@ class KillTest {
         }
         Process last = service(postgres, directory, port, "none");
         Process beside = service(postgres, directory, port + 1, "none"); // two on one database
-        startRotation(new Api("http://127.0.0.1:" + (port + 1), token(directory)), beside);
+        startRotation(LocalService.api(directory, port + 1), beside);
         Ports.await(
             "everything comes to its end", Duration.ofSeconds(90), () -> running(api).isEmpty());
         for (JsonNode rotation : api.get("/rotations?limit=100").get("items")) {
@@ -92,6 +93,20 @@ class KillTest {
         end(beside);
         end(last);
       }
+    }
+  }
+
+  /** The private half that lies in the seat now is looked for in everything that was written. */
+  private static void noPrivateHalfIsAnywhereElse(
+      Skerrymoor demo, LocalPostgres postgres, Path directory) throws IOException {
+    List<String> file = Files.readAllLines(demo.uploads().get(0).keyFile());
+    String dump = postgres.dump();
+    String log = Files.readString(directory.resolve("log"));
+    assertThat(dump).contains("coffer_entry", "placement.placed");
+    assertThat(log).contains("Failure drill");
+    for (String line : file.subList(3, file.size() - 1)) {
+      assertThat(dump).doesNotContain(line);
+      assertThat(log).doesNotContain(line);
     }
   }
 
@@ -203,46 +218,20 @@ class KillTest {
 
   private static Process service(LocalPostgres postgres, Path directory, int port, String halt)
       throws IOException {
-    ProcessBuilder builder =
-        new ProcessBuilder(
-                ProcessHandle.current().info().command().orElse("java"),
-                "-Xmx300m",
-                "-XX:TieredStopAtLevel=1",
-                "-Dtolvin.drill.halt=" + halt,
-                "-Dtolvin.runner.lease=PT3S",
-                "-jar",
-                ROOT.resolve("service/target/quarkus-app/quarkus-run.jar").toString())
-            .redirectErrorStream(true)
-            .redirectOutput(ProcessBuilder.Redirect.appendTo(directory.resolve("log").toFile()));
-    builder
-        .environment()
-        .putAll(
-            Map.of(
-                "TOLVIN_PORT", String.valueOf(port),
-                "TOLVIN_DATA", directory.resolve("service").toString(),
-                "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
-                "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
-                "QUARKUS_DATASOURCE_PASSWORD", postgres.password()));
-    Process process = builder.start();
-    Runtime.getRuntime().addShutdownHook(new Thread(process::destroyForcibly));
-    Ports.await(
-        "the service answers",
-        Duration.ofSeconds(60),
-        () -> !process.isAlive() || Ports.answers(port));
-    return process;
+    return LocalService.start(
+        postgres,
+        directory,
+        ROOT,
+        port,
+        "-Xmx300m",
+        "-XX:TieredStopAtLevel=1",
+        "-Dtolvin.drill.halt=" + halt,
+        "-Dtolvin.runner.lease=PT3S");
   }
 
   private static void end(Process process) throws InterruptedException {
     process.destroy();
     assertThat(process.waitFor(30, TimeUnit.SECONDS)).isTrue();
-  }
-
-  private static String token(Path directory) throws IOException {
-    return Files.readAllLines(directory.resolve("service/first-sign-in.properties")).stream()
-        .filter(line -> line.startsWith("token="))
-        .map(line -> line.substring(6))
-        .findFirst()
-        .orElseThrow();
   }
 
   private static <T> T unchecked(java.util.concurrent.Callable<T> call) {

@@ -39,9 +39,9 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
         .collect(Collectors.toSet());
   }
 
-  /** The plan from the picture on. A rotation on hold is planned as if it were run. */
+  /** The plan from the picture on. One that is on hold or stopped is planned as if it were run. */
   public static Plan of(Picture picture, Course course) {
-    Course ahead = course.aim() == Aim.HOLD ? course.aiming(Aim.FORWARD) : course;
+    Course ahead = course.aim() == Aim.BACK ? course : course.aiming(Aim.FORWARD);
     Foresight world = new Foresight(picture, ahead);
     List<Step> steps = new ArrayList<>();
     for (int i = 0; i < MOST_MOVES; i++) {

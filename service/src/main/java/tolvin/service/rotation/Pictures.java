@@ -94,15 +94,17 @@ public class Pictures {
   }
 
   /** What every tie that signs in with a key would do without it. */
-  @Transactional
+  @Transactional(Transactional.TxType.REQUIRES_NEW)
   public List<Dependence> dependences(UUID keyId) {
+    rotations.readOneMoment();
     KeyRow key = keys.get(keyId);
     return Dependence.on(new Fingerprint(key.fingerprint), of(List.of(key), null));
   }
 
-  /** The situation of a rotation. */
-  @Transactional
+  /** The situation of a rotation, all of it at one moment, whoever writes meanwhile. */
+  @Transactional(Transactional.TxType.REQUIRES_NEW)
   Situation situation(UUID rotationId) {
+    rotations.readOneMoment();
     RotationRow row = rotations.get(rotationId);
     List<KeyRow> both =
         keys.byIds(Stream.of(row.oldKeyId, row.newKeyId).filter(Objects::nonNull).toList());

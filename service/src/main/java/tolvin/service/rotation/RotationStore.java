@@ -87,6 +87,14 @@ public class RotationStore extends RowStore<RotationRow> {
     return one("r.endedAt is null and r.aim in ('FORWARD', 'BACK')", Map.of()).isPresent();
   }
 
+  /**
+   * Makes everything that this transaction reads from here on come from one moment. Must be its
+   * first statement.
+   */
+  void readOneMoment() {
+    database.createNativeQuery("set transaction isolation level repeatable read").executeUpdate();
+  }
+
   void addAttempt(AttemptRow attempt) {
     database.persist(attempt);
   }

@@ -5,7 +5,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.attribute.PosixFilePermissions;
-import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
@@ -23,6 +22,7 @@ import tolvin.standins.demo.Api;
 import tolvin.standins.demo.FerryClients;
 import tolvin.standins.demo.Skerrymoor;
 import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalService;
 import tolvin.standins.local.Ports;
 import tolvin.standins.local.Tail;
 
@@ -42,7 +42,6 @@ import tolvin.standins.local.Tail;
     })
 public final class Launcher implements Callable<Integer> {
   private static final int DEFAULT_PORT = 8460;
-  private static final Duration SERVICE_STARTS = Duration.ofSeconds(90);
 
   @Parameters(
       arity = "0..1",
@@ -167,34 +166,29 @@ public final class Launcher implements Callable<Integer> {
 
   /** Stays until it is ended, or until a part ends by itself. */
   private void watch() throws IOException, InterruptedException {
+    part = "a part that was running";
     while (true) {
       TimeUnit.SECONDS.sleep(1);
       for (String name : List.of("service", "clients")) {
         if (installation.state().getProperty(name) != null
             && installation.process(name).isEmpty()) {
           throw new IOException(
-              "it ended by itself.\n" + Tail.of(installation.logs().resolve(name + ".log"), 15));
+              name
+                  + " ended by itself.\n"
+                  + Tail.of(installation.logs().resolve(name + ".log"), 15));
         }
-        part = name;
       }
     }
   }
 
   private void startService(LocalPostgres postgres, int port) throws IOException {
-    Path jar = root.resolve("service/target/quarkus-app/quarkus-run.jar");
     Process service =
         spawn(
             "service",
-            List.of(java(), "-Xmx384m", "-jar", jar.toString()),
-            Map.of(
-                "TOLVIN_PORT", String.valueOf(port),
-                "TOLVIN_DATA", installation.service().toString(),
-                "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
-                "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
-                "QUARKUS_DATASOURCE_PASSWORD", postgres.password()));
+            LocalService.command(root, "-Xmx384m"),
+            LocalService.environment(postgres, installation.service(), port));
     try {
-      Ports.await(
-          "the service answers", SERVICE_STARTS, () -> !service.isAlive() || Ports.answers(port));
+      LocalService.await(service, port);
     } finally {
       if (!service.isAlive()) {
         throw new IOException(

@@ -1,0 +1,73 @@
+package tolvin.standins.local;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import tolvin.standins.demo.Api;
+
+/** The built service as a child process. */
+public final class LocalService {
+  private static final Duration STARTS_WITHIN = Duration.ofSeconds(90);
+
+  private LocalService() {}
+
+  /** The command line that runs the service. */
+  public static List<String> command(Path root, String... options) {
+    List<String> command = new ArrayList<>();
+    command.add(ProcessHandle.current().info().command().orElse("java"));
+    command.addAll(List.of(options));
+    command.add("-jar");
+    command.add(root.resolve("service/target/quarkus-app/quarkus-run.jar").toString());
+    return command;
+  }
+
+  /** The environment that tells the service where its database and data are. */
+  public static Map<String, String> environment(LocalPostgres postgres, Path data, int port) {
+    return Map.of(
+        "TOLVIN_PORT", String.valueOf(port),
+        "TOLVIN_DATA", data.toString(),
+        "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
+        "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
+        "QUARKUS_DATASOURCE_PASSWORD", postgres.password());
+  }
+
+  /** Waits until a started service answers, or has died. */
+  public static void await(Process service, int port) {
+    Ports.await(
+        "the service answers", STARTS_WITHIN, () -> !service.isAlive() || Ports.answers(port));
+  }
+
+  /**
+   * Starts the service for a test or a measurement; its log is {@code directory/log}.
+   *
+   * @param options options of the Java process
+   */
+  public static Process start(
+      LocalPostgres postgres, Path directory, Path root, int port, String... options)
+      throws IOException {
+    ProcessBuilder builder =
+        new ProcessBuilder(command(root, options))
+            .redirectErrorStream(true)
+            .redirectOutput(ProcessBuilder.Redirect.appendTo(directory.resolve("log").toFile()));
+    builder.environment().putAll(environment(postgres, directory.resolve("service"), port));
+    Process process = builder.start();
+    Runtime.getRuntime().addShutdownHook(new Thread(process::destroyForcibly));
+    await(process, port);
+    return process;
+  }
+
+  /** A client of a service that was started so. */
+  public static Api api(Path directory, int port) throws IOException {
+    String token =
+        Files.readAllLines(directory.resolve("service/first-sign-in.properties")).stream()
+            .filter(line -> line.startsWith("token="))
+            .map(line -> line.substring("token=".length()))
+            .findFirst()
+            .orElseThrow(() -> new IOException("the service made no token"));
+    return new Api("http://127.0.0.1:" + port, token);
+  }
+}
