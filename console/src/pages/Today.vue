@@ -98,7 +98,7 @@ function target(kind: string | undefined, subject: string | undefined): string {
               <td>
                 <RouterLink :to="`/keys/${key.keyId}`">{{ key.identity }}</RouterLink>
               </td>
-              <td :title="moment(key.startAt)">{{ distance(key.startAt, now) }}</td>
+              <td class="soon" :title="moment(key.startAt)">{{ distance(key.startAt, now) }}</td>
               <td class="quiet">{{ key.reason }}</td>
             </tr>
           </tbody>
@@ -134,6 +134,9 @@ function target(kind: string | undefined, subject: string | undefined): string {
   color: #1d1300;
   text-align: center;
   font-weight: 700;
+}
+.soon {
+  white-space: nowrap;
 }
 .running {
   padding: 10px 0;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import type { Of } from "../api/client";
-import { holes, pieces } from "../chart";
+import { holes, type Piece, pieces } from "../chart";
 
 const props = defineProps<{ detail: Of<"RotationDetail"> }>();
 
@@ -35,6 +35,10 @@ const rows = computed(() =>
     return { tie, old, fresh, holes: holes([old, fresh], limits) };
   }),
 );
+
+function longest(bar: Piece[]): Piece {
+  return bar.reduce((a, b) => (b.until - b.from > a.until - a.from ? b : a));
+}
 
 const ticks = computed(() => {
   const { left, right } = time.value;
@@ -89,9 +93,9 @@ function clock(at: number): string {
           />
           <text
             v-if="bar.length"
-            :x="Math.max(0, x(bar[0].from)) + 6"
+            :x="Math.max(0, x(longest(bar).from)) + 6"
             :y="31 + b * (BAR + 5)"
-            :class="['name', bar[0].kind]"
+            :class="['name', longest(bar).kind]"
           >
             {{ b === 0 ? "old key" : "new key" }}
           </text>

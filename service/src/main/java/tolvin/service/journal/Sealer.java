@@ -5,6 +5,7 @@ import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.transaction.Transactional;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -66,15 +67,18 @@ public class Sealer {
       return 0;
     }
     byte[] before = store.lastSealed().map(row -> row.link).orElse(Chain.START);
-    long number = store.lastSealed().map(row -> row.number).orElse(0L);
+    long first = store.lastSealed().map(row -> row.number).orElse(0L) + 1;
+    List<byte[]> links = new ArrayList<>();
     for (JournalRow row : entries) {
-      byte[] link = Chain.link(before, entry(row, ++number));
-      row.number = number;
-      row.link = link;
-      before = link;
+      before = Chain.link(before, entry(row, first + links.size()));
+      links.add(before);
     }
     // A link stands for all entries before it, so one signature seals the whole batch.
     byte[] signature = key.sign(before);
+    for (int i = 0; i < entries.size(); i++) {
+      entries.get(i).number = first + i;
+      entries.get(i).link = links.get(i);
+    }
     entries.get(entries.size() - 1).signature = signature;
     return entries.size();
   }

@@ -267,7 +267,13 @@ public class RotationViews {
       boolean fresh = situation.course().fresh().filter(use.key()::equals).isPresent();
       if (use.account().equals(tie.account()) && (old || fresh)) {
         boolean seat = use.address().equals(tie.address());
-        marks.add(new ChartMark(use.latest(), seat ? "seat proof" : "use", old ? "old" : "new"));
+        // A use lies between two readings: of the old key the earlier end is shown, of the new the
+        // later.
+        marks.add(
+            new ChartMark(
+                old ? use.earliest() : use.latest(),
+                seat ? "seat proof" : "use",
+                old ? "old" : "new"));
       }
     }
     marks.removeIf(
