@@ -5,6 +5,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.Comparator;
+import java.util.logging.Level;
+import java.util.logging.Logger;
 import java.util.stream.Stream;
 
 /** Runs all benchmarks. */
@@ -13,6 +15,7 @@ public final class Bench {
 
   /** Runs them; the argument is the project's root. */
   public static void main(String[] arguments) throws Exception {
+    Logger.getLogger("").setLevel(Level.WARNING);
     Path directory = Files.createTempDirectory("tolvin-bench");
     Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
     try {

@@ -41,6 +41,7 @@ final class ReadingBench {
               ours,
               "java",
               "-XX:+UseSerialGC",
+              "-XX:TieredStopAtLevel=1",
               "-Xshare:auto",
               "-cp",
               classPath,

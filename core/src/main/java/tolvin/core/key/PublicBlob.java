@@ -15,7 +15,13 @@ public final class PublicBlob {
   private static final int MAX_RSA_BITS = 16384;
   private static final int MAX_EXPONENT_BITS = 256;
   private static final int MAX_APPLICATION = 1024;
-  private static final BigInteger SMALL_PRIMES = productOfPrimesBelow(1000);
+
+  /** Products of the odd primes from 3 to 139 that fit into 63 bits each. */
+  private static final BigInteger[] SMALL_PRIMES = {
+    product(3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47),
+    product(53, 59, 61, 67, 71, 73, 79, 83, 89, 97),
+    product(101, 103, 107, 109, 113, 127, 131, 137, 139)
+  };
 
   private PublicBlob() {}
 
@@ -54,7 +60,7 @@ public final class PublicBlob {
       fault = "The RSA exponent is even or 1, which no signature can be checked with.";
     } else if (exponent.bitLength() > MAX_EXPONENT_BITS) {
       fault = "The RSA exponent has more than 256 bits.";
-    } else if (!modulus.testBit(0) || !modulus.gcd(SMALL_PRIMES).equals(BigInteger.ONE)) {
+    } else if (!modulus.testBit(0) || hasSmallFactor(modulus)) {
       fault = "The RSA modulus has a small prime factor, so it is not the product of two primes.";
     }
     if (fault != null) {
@@ -130,12 +136,19 @@ public final class PublicBlob {
         -1);
   }
 
-  private static BigInteger productOfPrimesBelow(int bound) {
+  private static boolean hasSmallFactor(BigInteger modulus) {
+    for (BigInteger product : SMALL_PRIMES) {
+      if (!modulus.mod(product).gcd(product).equals(BigInteger.ONE)) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private static BigInteger product(long... primes) {
     BigInteger product = BigInteger.ONE;
-    for (BigInteger prime = BigInteger.TWO;
-        prime.intValue() < bound;
-        prime = prime.nextProbablePrime()) {
-      product = product.multiply(prime);
+    for (long prime : primes) {
+      product = product.multiply(BigInteger.valueOf(prime));
     }
     return product;
   }

@@ -115,12 +115,12 @@ class OneLineTest {
                     e,
                     modulus
                         .shiftRight(16)
-                        .multiply(BigInteger.valueOf(997))
+                        .multiply(BigInteger.valueOf(137))
                         .setBit(0)
                         .subtract(
                             modulus
                                 .shiftRight(16)
-                                .multiply(BigInteger.valueOf(997))
+                                .multiply(BigInteger.valueOf(137))
                                 .setBit(0)
                                 .mod(BigInteger.valueOf(3))))),
             Reason.IMPLAUSIBLE_NUMBERS));

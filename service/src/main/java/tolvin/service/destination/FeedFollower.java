@@ -36,7 +36,7 @@ import tolvin.service.store.ClockStore;
 @ApplicationScoped
 public class FeedFollower {
   private static final Logger LOG = Logger.getLogger(FeedFollower.class);
-  private static final Duration LEASE = Duration.ofSeconds(60);
+  private static final Duration LEASE = Duration.ofSeconds(15);
   private static final Duration OFTEN = Duration.ofMillis(250);
   private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
   private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
