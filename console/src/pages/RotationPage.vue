@@ -122,7 +122,10 @@ async function doing(work: () => Promise<void>): Promise<void> {
       <h2>Overlap</h2>
       <OverlapChart :detail="data.detail" />
     </section>
-    <section v-if="changes" class="sheet">
+    <section
+      v-if="changes && (rotation.aim === 'hold' || rotation.aim === 'stopped')"
+      class="sheet"
+    >
       <h2>The exact changes; nothing was touched yet</h2>
       <div v-for="(change, i) in changes" :key="i" class="change">
         <div>
