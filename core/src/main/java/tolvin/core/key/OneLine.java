@@ -21,8 +21,6 @@ public final class OneLine {
   /** The largest text that is looked at as one key, in bytes. */
   public static final int MAX_TEXT = 64 * 1024;
 
-  private static final int MAX_SHOWN_LINES = 5;
-
   private OneLine() {}
 
   /** Reads what somebody pasted or a file holds, which must be exactly one key. Never throws. */
@@ -226,10 +224,7 @@ public final class OneLine {
           "Join the lines without blanks, or copy the line from the file itself.",
           lines.get(0)[1]);
     }
-    String where =
-        starts.size() < 2
-            ? ""
-            : ", the second from position " + starts.get(Math.min(1, MAX_SHOWN_LINES));
+    String where = starts.size() < 2 ? "" : ", the second from position " + starts.get(1);
     return refused(
         Reason.SEVERAL_KEYS,
         "There are " + lines.size() + " lines in this text" + where + "; one key was expected.",

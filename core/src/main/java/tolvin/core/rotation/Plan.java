@@ -47,8 +47,7 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
     for (int i = 0; i < MOST_MOVES; i++) {
       Move move = Next.move(world.picture(), world.course(), List.of());
       if (move instanceof Move.Act act) {
-        if (!(act.effect() instanceof Effect.OnAccount on && !on.changes() && isLook(on))
-            && !(act.effect() instanceof Effect.LookAtSeat)) {
+        if (!isLook(act.effect())) {
           steps.add(
               new Step(
                   Optional.of(act.effect()),
@@ -76,7 +75,7 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
   }
 
   private static boolean isLook(Effect effect) {
-    return effect instanceof Effect.LookAtAccount;
+    return effect instanceof Effect.LookAtAccount || effect instanceof Effect.LookAtSeat;
   }
 
   private static String waiting(String tie) {

@@ -7,6 +7,7 @@ import jakarta.enterprise.event.Observes;
 import jakarta.transaction.Transactional;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -66,8 +67,9 @@ public class Sealer {
     if (entries.isEmpty()) {
       return 0;
     }
-    byte[] before = store.lastSealed().map(row -> row.link).orElse(Chain.START);
-    long first = store.lastSealed().map(row -> row.number).orElse(0L) + 1;
+    Optional<JournalRow> last = store.lastSealed();
+    byte[] before = last.map(row -> row.link).orElse(Chain.START);
+    long first = last.map(row -> row.number).orElse(0L) + 1;
     List<byte[]> links = new ArrayList<>();
     for (JournalRow row : entries) {
       before = Chain.link(before, entry(row, first + links.size()));
