@@ -8,7 +8,7 @@ import org.junit.jupiter.api.Test;
 
 class DependencyTest {
   @Test
-  void coreDependsOnThePlatformAlone() {
+  void coreDependsOnThePlatformAndThreeReadersOfText() {
     var core =
         new ClassFileImporter()
             .withImportOption(new DoNotIncludeTests())
@@ -24,7 +24,10 @@ class DependencyTest {
             "java.nio..",
             "java.security..",
             "java.time..",
-            "java.util..")
+            "java.util..",
+            "com.fasterxml.jackson.core..", // JSON
+            "org.snakeyaml.engine..", // YAML
+            "com.google.re2j..") // patterns in linear time
         .check(core);
   }
 }

@@ -1,6 +1,8 @@
 package tolvin.core.key;
 
 import java.math.BigInteger;
+import java.util.HashSet;
+import java.util.Set;
 import tolvin.core.key.Refusal.Reason;
 
 /**
@@ -17,7 +19,37 @@ final class Edwards {
   private static final BigInteger D =
       BigInteger.valueOf(-121665).multiply(BigInteger.valueOf(121666).modInverse(P)).mod(P);
 
+  /**
+   * The y of the eight points whose order divides the cofactor: the neutral element, the point of
+   * order two, both of order four and the four of order eight (the curve of RFC 8032 section 5.1).
+   */
+  private static final Set<BigInteger> LOW_ORDER = lowOrder();
+
   private Edwards() {}
+
+  private static Set<BigInteger> lowOrder() {
+    BigInteger one = BigInteger.ONE;
+    // Doubling a point of order eight gives y = 0, so x² = -y². On -x² + y² = 1 + d·x²·y² that
+    // leaves d·s² + 2s - 1 = 0 for s = y², hence s = (-1 ± root of (1 + d)) / d.
+    BigInteger root = one.add(D).mod(P).modPow(P.add(BigInteger.valueOf(3)).shiftRight(3), P);
+    BigInteger minusOneRoot =
+        BigInteger.TWO.modPow(P.subtract(one).shiftRight(2), P); // a square root of -1
+    if (!root.multiply(root).mod(P).equals(one.add(D).mod(P))) {
+      root = root.multiply(minusOneRoot).mod(P);
+    }
+    Set<BigInteger> all = new HashSet<>(Set.of(BigInteger.ZERO, one, P.subtract(one)));
+    for (BigInteger r : new BigInteger[] {root, P.subtract(root)}) {
+      BigInteger square = r.subtract(one).multiply(D.modInverse(P)).mod(P);
+      BigInteger y = square.modPow(P.add(BigInteger.valueOf(3)).shiftRight(3), P);
+      for (BigInteger candidate : new BigInteger[] {y, y.multiply(minusOneRoot).mod(P)}) {
+        if (candidate.multiply(candidate).mod(P).equals(square)) {
+          all.add(candidate);
+          all.add(P.subtract(candidate));
+        }
+      }
+    }
+    return Set.copyOf(all);
+  }
 
   static void check(byte[] data, int from) throws RefusedException {
     byte[] bigEndian = new byte[LENGTH];
@@ -43,6 +75,13 @@ final class Edwards {
           Reason.NOT_ON_CURVE,
           "These 32 bytes are not a point on the Ed25519 curve, so this is not a key.",
           "Copy the line again; if it stays so, the key was damaged where it was made.",
+          -1);
+    }
+    if (LOW_ORDER.contains(y)) {
+      throw new RefusedException(
+          Reason.LOW_ORDER,
+          "This Ed25519 point is one of the few of low order, for which anybody can sign.",
+          "Treat whoever sent it with suspicion; a key that was really made is never one of them.",
           -1);
     }
   }

@@ -33,10 +33,14 @@ public record Fingerprint(String value) implements Comparable<Fingerprint> {
     return new Fingerprint(text(blob));
   }
 
+  /** The SHA-256 digest of some bytes. */
+  public static byte[] sha256(byte[] bytes) {
+    return SHA256.get().digest(bytes);
+  }
+
   /** The fingerprint's text, without the cost of checking what was just made. */
   static String text(byte[] blob) {
-    byte[] digest = SHA256.get().digest(blob);
-    return PREFIX + Base64.getEncoder().withoutPadding().encodeToString(digest);
+    return PREFIX + Base64.getEncoder().withoutPadding().encodeToString(sha256(blob));
   }
 
   /**

@@ -3,7 +3,6 @@ package tolvin.core.key;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
 import tolvin.core.key.Refusal.Reason;
@@ -90,7 +89,7 @@ public final class OneLine {
     }
     PublicKey key;
     try {
-      key = PublicBlob.read(Base64Body.decode(text, bodyFrom, bodyTo));
+      key = PublicBlob.read(Base64Text.decode(text, bodyFrom, bodyTo));
     } catch (RefusedException refused) {
       throw explained(refused.refusal(), text, bodyFrom, bodyTo, to);
     }
@@ -130,7 +129,7 @@ public final class OneLine {
 
   private static boolean isKey(byte[] text, int from, int to) {
     try {
-      PublicBlob.read(Base64Body.decode(text, from, to));
+      PublicBlob.read(Base64Text.decode(text, from, to));
       return true;
     } catch (RefusedException no) {
       return false;
@@ -290,83 +289,5 @@ public final class OneLine {
 
   private static Reading refused(Reason reason, String sentence, String wayOut, int position) {
     return new Reading.Refused(new Refusal(reason, sentence, wayOut, position));
-  }
-
-  /** Base64 in its one spelling: RFC 4648 section 4 with padding and no stray bits (3.5). */
-  private static final class Base64Body {
-    static byte[] decode(byte[] text, int from, int to) throws RefusedException {
-      byte[] body = Arrays.copyOfRange(text, from, to);
-      try {
-        byte[] decoded = Base64.getDecoder().decode(body);
-        if (body.length % 4 == 0 && lastBitsAreZero(body)) {
-          return decoded;
-        }
-      } catch (IllegalArgumentException refused) {
-        int bad = firstBad(body);
-        if (bad >= 0) {
-          throw new RefusedException(
-              Reason.BAD_BASE64,
-              "Character "
-                  + (bad + 1)
-                  + " of the key's body"
-                  + shown(body[bad])
-                  + " does not belong into base64.",
-              "Copy the line from the file itself; something was inserted or replaced.",
-              from + bad);
-        }
-      }
-      if (body.length % 4 == 0) {
-        throw new RefusedException(
-            Reason.OTHER_SPELLING,
-            "The last characters of the key's body carry stray bits.",
-            "Copy the line from the file itself; a key has one spelling only.",
-            to - 1);
-      }
-      throw new RefusedException(
-          Reason.CUT_SHORT,
-          "The key's body has " + body.length + " characters, which is no multiple of four.",
-          "Copy the whole line again; some characters are missing.",
-          to);
-    }
-
-    private static boolean lastBitsAreZero(byte[] body) {
-      if (body[body.length - 1] != '=') {
-        return true;
-      }
-      boolean two = body[body.length - 2] == '=';
-      int digit = value(body[body.length - (two ? 3 : 2)]);
-      return (digit & (two ? 0x0f : 0x03)) == 0;
-    }
-
-    /** The first character out of the alphabet, padding at the end aside; -1 if there is none. */
-    private static int firstBad(byte[] body) {
-      int end = body.length;
-      while (end > 0 && body[end - 1] == '=' && body.length - end < 2) {
-        end--;
-      }
-      for (int i = 0; i < end; i++) {
-        if (value(body[i]) < 0) {
-          return i;
-        }
-      }
-      return -1;
-    }
-
-    private static int value(byte c) {
-      if (c >= 'A' && c <= 'Z') {
-        return c - 'A';
-      }
-      if (c >= 'a' && c <= 'z') {
-        return c - 'a' + 26;
-      }
-      if (c >= '0' && c <= '9') {
-        return c - '0' + 52;
-      }
-      return c == '+' ? 62 : c == '/' ? 63 : -1;
-    }
-
-    private static String shown(byte c) {
-      return c > 0x20 && c < 0x7f ? " (“" + (char) c + "”)" : "";
-    }
   }
 }

@@ -1,6 +1,9 @@
 package tolvin.core.key;
 
+import java.io.IOException;
+import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.Optional;
 import java.util.regex.Matcher;
@@ -28,21 +31,52 @@ public final class PrivateHalf {
   private static final String OPENSSH_BODY = "b3BlbnNzaC1rZXktdjE";
   private static final String OPENSSH_MAGIC = "openssh-key-v1\0";
   private static final int MAX_HEADER = 4096;
+  private static final int CHUNK = 1 << 20;
+  private static final int OVERLAP = 1 << 16;
+
+  /** {@code -----BEGIN} in base64, at each of the three offsets that its bytes can have. */
+  private static final Pattern WRAPPED_ARMOUR =
+      Pattern.compile("LS0tLS1CRUdJTi|0tLS0tQkVHSU4g|tLS0tLUJFR0lOI");
+
+  /** What mail, chat and editors put between the pieces of a broken text. */
+  private static final Pattern BETWEEN = Pattern.compile("[\\s>|\"'`\\\\,]+");
 
   private PrivateHalf() {}
 
   /** The refusal for text or bytes that carry a private half; empty if they carry none. */
   public static Optional<Refusal> refuse(byte[] bytes) {
-    return recognise(bytes)
-        .map(
-            kind ->
-                new Refusal(
-                    Reason.PRIVATE_HALF,
-                    "This is a private half (" + kind + "); nothing of it was kept.",
-                    "Give the public file, usually the one that ends in .pub. If this private half"
-                        + " has travelled by mail, chat or form, treat the key as exposed and"
-                        + " replace it.",
-                    -1));
+    return recognise(bytes).map(PrivateHalf::refusal);
+  }
+
+  /** The refusal for a private half of some kind. */
+  public static Refusal refusal(String kind) {
+    return new Refusal(
+        Reason.PRIVATE_HALF,
+        "This is a private half (" + kind + "); nothing of it was kept.",
+        "Give the public file, usually the one that ends in .pub. If this private half has"
+            + " travelled by mail, chat or form, treat the key as exposed and replace it.",
+        -1);
+  }
+
+  /**
+   * Looks through a stream of any length in bounded memory.
+   *
+   * @return the kind of private half found first; empty if there is none
+   * @throws IOException if the stream cannot be read
+   */
+  public static Optional<String> scan(InputStream in) throws IOException {
+    byte[] window = new byte[OVERLAP + CHUNK];
+    int kept = 0;
+    while (true) {
+      int read = in.readNBytes(window, kept, CHUNK);
+      Optional<String> kind = recognise(Arrays.copyOf(window, kept + read));
+      if (kind.isPresent() || read < CHUNK) {
+        return kind;
+      }
+      int next = Math.min(OVERLAP, kept + read);
+      System.arraycopy(window, kept + read - next, window, 0, next);
+      kept = next;
+    }
   }
 
   /** Names the kind of private half found in the bytes; empty if there is none. */
@@ -71,7 +105,7 @@ public final class PrivateHalf {
     if (text.contains("\"kty\"") && JWK.matcher(text).find()) {
       return Optional.of("JWK");
     }
-    return bareBody(text);
+    return bareBody(text).or(() -> wrappedArmour(text)).or(() -> broken(text));
   }
 
   /**
@@ -126,6 +160,43 @@ public final class PrivateHalf {
     return armour.contains("DSA") ? "DSA" : "PKCS#8";
   }
 
+  /** A whole armoured file that was put into base64 once more, as deployment files do. */
+  private static Optional<String> wrappedArmour(String text) {
+    Matcher wrapped = WRAPPED_ARMOUR.matcher(text);
+    while (wrapped.find()) {
+      int from = Math.max(0, wrapped.start());
+      String run = text.substring(from, Math.min(text.length(), from + 96));
+      String inside = looselyDecoded(run);
+      if (inside.contains("PRIVATE")) {
+        return Optional.of("a private file in base64");
+      }
+    }
+    return Optional.empty();
+  }
+
+  /** Decodes whatever of a run can be decoded, at each offset; one character per byte. */
+  private static String looselyDecoded(String run) {
+    StringBuilder decoded = new StringBuilder();
+    String digits = run.replaceAll("[^A-Za-z0-9+/]", "");
+    for (int skip = 0; skip < 4 && skip < digits.length(); skip++) {
+      String part = digits.substring(skip, skip + (digits.length() - skip) / 4 * 4);
+      decoded.append(new String(Base64.getDecoder().decode(part), StandardCharsets.ISO_8859_1));
+    }
+    return decoded.toString();
+  }
+
+  /** An armour line or an OpenSSH body that was itself broken, by a wrap or by reply marks. */
+  private static Optional<String> broken(String text) {
+    if (!text.contains("BEGIN") && !text.contains("b3Bl")) {
+      return Optional.empty();
+    }
+    String joined = BETWEEN.matcher(text).replaceAll("");
+    boolean armour = joined.contains("PRIVATEKEY-----") && joined.contains("-----BEGIN");
+    return armour || joined.contains(OPENSSH_BODY)
+        ? Optional.of("broken over several lines")
+        : Optional.empty();
+  }
+
   /** A base64 body without its armour that decodes to one of the DER forms. */
   private static Optional<String> bareBody(String text) {
     Matcher run = BASE64_RUN.matcher(text);
@@ -153,9 +224,9 @@ public final class PrivateHalf {
 
   /**
    * Looks at the first elements of a DER SEQUENCE. Private: version 0 followed by a SEQUENCE
-   * (PKCS#8) or by a large INTEGER (PKCS#1), version 1 followed by an OCTET STRING (SEC1); a
-   * SEQUENCE that starts with a PKCS#5 or PKCS#12 algorithm and ends in an OCTET STRING (PKCS#8
-   * encrypted).
+   * (PKCS#8) or by a large INTEGER (PKCS#1), version 1 followed by an OCTET STRING (SEC1), version
+   * 3 followed by a SEQUENCE (PKCS#12, RFC 7292 section 4); a SEQUENCE that starts with a PKCS#5 or
+   * PKCS#12 algorithm and ends in an OCTET STRING (PKCS#8 encrypted).
    */
   private static Optional<String> derHead(byte[] der) {
     int at = content(der, 0);
@@ -167,6 +238,9 @@ public final class PrivateHalf {
       int next = der[at + 3];
       if (next == 0x30 && (version == 0 || version == 1)) {
         return Optional.of("PKCS#8");
+      }
+      if (next == 0x30 && version == 3) {
+        return Optional.of("PKCS#12");
       }
       if (next == 2 && (version == 0 || version == 1)) {
         return Optional.of("PKCS#1");
@@ -188,7 +262,7 @@ public final class PrivateHalf {
   private static boolean isPasswordBased(byte[] der, int at) {
     byte[] pkcs = {0x2a, (byte) 0x86, 0x48, (byte) 0x86, (byte) 0xf7, 0x0d, 0x01};
     if (at + 2 + pkcs.length >= der.length
-        || !java.util.Arrays.equals(der, at + 2, at + 2 + pkcs.length, pkcs, 0, pkcs.length)) {
+        || !Arrays.equals(der, at + 2, at + 2 + pkcs.length, pkcs, 0, pkcs.length)) {
       return false;
     }
     int arc = der[at + 2 + pkcs.length];
@@ -208,6 +282,6 @@ public final class PrivateHalf {
   private static boolean startsWith(byte[] bytes, String prefix) {
     byte[] wanted = prefix.getBytes(StandardCharsets.ISO_8859_1);
     return bytes.length >= wanted.length
-        && java.util.Arrays.equals(bytes, 0, wanted.length, wanted, 0, wanted.length);
+        && Arrays.equals(bytes, 0, wanted.length, wanted, 0, wanted.length);
   }
 }

@@ -43,6 +43,11 @@ public final class PublicKey {
     return blob.clone();
   }
 
+  /** The numbers that the key is made of. */
+  public KeyNumbers numbers() {
+    return KeyNumbers.of(type, blob);
+  }
+
   /** The SHA-256 fingerprint. */
   public Fingerprint fingerprint() {
     return new Fingerprint(fingerprint);

@@ -28,8 +28,11 @@ public record Refusal(Reason reason, String sentence, String wayOut, int positio
     LEFT_OVER,
     OTHER_SPELLING,
     NOT_ON_CURVE,
+    LOW_ORDER,
     IMPLAUSIBLE_NUMBERS,
-    BAD_TEXT
+    BAD_TEXT,
+    BAD_OPTION,
+    NO_KEY
   }
 
   /** The sentence, and the way out behind it. */

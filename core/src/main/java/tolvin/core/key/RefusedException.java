@@ -6,7 +6,8 @@ package tolvin.core.key;
 public final class RefusedException extends Exception {
   private final transient Refusal refusal;
 
-  RefusedException(Refusal.Reason reason, String sentence, String wayOut, int position) {
+  /** A refusal in its parts; see {@link Refusal}. */
+  public RefusedException(Refusal.Reason reason, String sentence, String wayOut, int position) {
     this(new Refusal(reason, sentence, wayOut, position));
   }
 

@@ -16,6 +16,11 @@ public final class WireOut {
     return this;
   }
 
+  /** A uint64. */
+  public WireOut large(long value) {
+    return number((int) (value >>> 32)).number((int) value);
+  }
+
   /** A string of bytes behind its length. */
   public WireOut string(byte[] value) {
     return number(value.length).raw(value);

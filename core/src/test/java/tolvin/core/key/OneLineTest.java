@@ -84,6 +84,13 @@ class OneLineTest {
         arguments("beyond the prime", ed25519(beyondPrime), Reason.OTHER_SPELLING),
         arguments("no such point", ed25519(noPoint), Reason.NOT_ON_CURVE),
         arguments("sign on zero", ed25519(signedZero), Reason.NOT_ON_CURVE),
+        arguments("order four", ed25519(new byte[32]), Reason.LOW_ORDER),
+        arguments(
+            "order eight", // the published little-endian spelling of such a point
+            ed25519(
+                java.util.HexFormat.of()
+                    .parseHex("26e8958fc2b227b045c3f489f2ef98f0d5dfac05d3c63339b13802886d53fc05")),
+            Reason.LOW_ORDER),
         arguments("31 bytes", ed25519(new byte[31]), Reason.CUT_SHORT),
         arguments("off the curve", ecdsa(offCurve), Reason.NOT_ON_CURVE),
         arguments("compressed", ecdsa(compressed(ecPoint)), Reason.OTHER_SPELLING),

@@ -42,6 +42,18 @@ class PrivateHalfTest {
     cases.put("DSA", pem("DSA PRIVATE KEY", body));
     cases.put("SSH2", "---- BEGIN SSH2 ENCRYPTED PRIVATE KEY ----\nAAAA\n".getBytes());
     cases.put("private lines", "Public-Lines: 2\nAAAA\nPrivate-Lines: 1\nAAAA\n".getBytes());
+    cases.put("OpenSSH, armour broken", text.replace("PRIVATE KEY", "PRIVATE\n> KEY").getBytes());
+    cases.put(
+        "OpenSSH, everything broken",
+        text.replace("OPENSSH PRIVATE", "OPENSSH\nPRIVATE")
+            .replace("b3Blb", "b3B\n> lb")
+            .getBytes());
+    for (int skip = 0; skip < 3; skip++) {
+      byte[] shifted = ("xyz".substring(0, skip) + text).getBytes();
+      cases.put("in base64 once more, offset " + skip, Base64.getEncoder().encode(shifted));
+    }
+    cases.put("PKCS#12", pkcs12());
+    cases.put("PKCS#12, bare", Base64.getEncoder().encode(pkcs12()));
     cases.put("JWK", "{\"kty\":\"OKP\",\"crv\":\"Ed25519\",\"d\":\"nWGxne\"}".getBytes());
     return cases;
   }
@@ -91,6 +103,28 @@ class PrivateHalfTest {
                     .replaceAll("(?s)^(.*)$", "$1")
                     .substring(0, (length - 36 - length / 71) / 4 * 4));
     assertThat(indexOf(decoded, pair.seed())).isEqualTo(-1);
+  }
+
+  private static byte[] pkcs12() throws Exception {
+    java.security.KeyStore store = java.security.KeyStore.getInstance("PKCS12");
+    store.load(null, null);
+    java.io.ByteArrayOutputStream out = new java.io.ByteArrayOutputStream();
+    store.store(out, "made up".toCharArray());
+    return out.toByteArray();
+  }
+
+  @Test
+  void aPrivateHalfIsFoundAnywhereInALongStream() throws Exception {
+    byte[] secret =
+        KeyPairMaker.openSshFile(KeyPairMaker.ed25519(Samples.RANDOM), "demo", Samples.RANDOM);
+    for (int before : new int[] {0, (1 << 20) - 100, 3 << 20}) {
+      byte[] stream = new byte[before + secret.length + 5_000_000];
+      Arrays.fill(stream, (byte) 'x');
+      System.arraycopy(secret, 0, stream, before, secret.length);
+      assertThat(PrivateHalf.scan(new java.io.ByteArrayInputStream(stream))).isPresent();
+      Arrays.fill(stream, before, before + secret.length, (byte) 'x');
+      assertThat(PrivateHalf.scan(new java.io.ByteArrayInputStream(stream))).isEmpty();
+    }
   }
 
   private static int indexOf(byte[] in, byte[] what) {

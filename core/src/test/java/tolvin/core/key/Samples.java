@@ -9,12 +9,12 @@ import java.security.spec.ECGenParameterSpec;
 import java.util.Base64;
 
 /** Keys for tests, made by the Java platform and written by {@link WireOut} alone. */
-final class Samples {
-  static final SecureRandom RANDOM = new SecureRandom();
+public final class Samples {
+  public static final SecureRandom RANDOM = new SecureRandom();
 
   private Samples() {}
 
-  static byte[] blob(KeyType type) throws Exception {
+  public static byte[] blob(KeyType type) throws Exception {
     return switch (type) {
       case RSA -> rsa(2048);
       case ECDSA_P256 -> ecdsa(type, "secp256r1").toBytes();
@@ -27,23 +27,23 @@ final class Samples {
     };
   }
 
-  static byte[] point() {
+  public static byte[] point() {
     byte[] blob = KeyPairMaker.ed25519(RANDOM).key().blob();
     return java.util.Arrays.copyOfRange(blob, blob.length - 32, blob.length);
   }
 
-  static byte[] rsa(int bits) throws Exception {
+  public static byte[] rsa(int bits) throws Exception {
     KeyPairGenerator generator = KeyPairGenerator.getInstance("RSA");
     generator.initialize(bits);
     RSAPublicKey key = (RSAPublicKey) generator.generateKeyPair().getPublic();
     return rsa(key.getPublicExponent(), key.getModulus());
   }
 
-  static byte[] rsa(BigInteger exponent, BigInteger modulus) {
+  public static byte[] rsa(BigInteger exponent, BigInteger modulus) {
     return new WireOut().string("ssh-rsa").integer(exponent).integer(modulus).toBytes();
   }
 
-  static byte[] ecPoint(String curve) throws Exception {
+  public static byte[] ecPoint(String curve) throws Exception {
     KeyPairGenerator generator = KeyPairGenerator.getInstance("EC");
     generator.initialize(new ECGenParameterSpec(curve));
     ECPublicKey key = (ECPublicKey) generator.generateKeyPair().getPublic();
@@ -55,11 +55,11 @@ final class Samples {
     return point;
   }
 
-  static String line(byte[] blob, String type) {
+  public static String line(byte[] blob, String type) {
     return type + " " + Base64.getEncoder().encodeToString(blob);
   }
 
-  static String line(KeyType type) throws Exception {
+  public static String line(KeyType type) throws Exception {
     return line(blob(type), type.word());
   }
 

@@ -1,0 +1,503 @@
+package tolvin.core.intake;
+
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.PushbackInputStream;
+import java.util.ArrayList;
+import java.util.EnumSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Consumer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import tolvin.core.authorized.KeyOptions;
+import tolvin.core.form.DerKeys;
+import tolvin.core.form.ExchangeFile;
+import tolvin.core.form.Form;
+import tolvin.core.form.Jwk;
+import tolvin.core.intake.Lines.Line;
+import tolvin.core.key.PlainText;
+import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.Reading;
+import tolvin.core.key.Refusal;
+import tolvin.core.key.Refusal.Reason;
+import tolvin.core.key.RefusedException;
+
+/**
+ * Takes a text or a file apart into its keys, each judged by itself. Any bytes give items; nothing
+ * is thrown but what the stream itself throws, and memory is bounded by one line or one block.
+ *
+ * <pre>{@code
+ * for (Item item : Intake.read(bytes)) {
+ *   if (item.outcome() instanceof Outcome.Key key) { … key.key().fingerprint() … }
+ * }
+ * }</pre>
+ */
+public final class Intake {
+  /** The largest armoured block that is looked at, in characters. */
+  private static final int MAX_BLOCK = 256 * 1024;
+
+  private static final int MAX_JSON = Lines.MAX_LINE;
+  private static final int MAX_JOINED_LINES = 64;
+  private static final Pattern ARMOUR = Pattern.compile("-{4,5} ?BEGIN ([A-Z0-9 ]{1,60}?) ?-{4,5}");
+  private static final Pattern REPLY = Pattern.compile("^(?:>[> ]*)+");
+  private static final Pattern LIST = Pattern.compile("^(?:[-*•·] +|\\d{1,6}[.)] +)(?=\\S)");
+  private static final Pattern INVISIBLE =
+      Pattern.compile("[\\u200b-\\u200d\\u2060\\ufeff\\u00ad]");
+  private static final Pattern WIDE_BLANK =
+      Pattern.compile("[\\u00a0\\u2000-\\u200a\\u202f\\u3000]");
+  private static final String OPENING = "\"'`“‘«<„";
+  private static final String CLOSING = "\"'`”’»>“";
+
+  private final Lines lines;
+  private final Consumer<Item> sink;
+  private int number;
+  private boolean fenced;
+  private long strayFrom;
+  private long strays;
+  private Refusal stray;
+
+  private Intake(Lines lines, Consumer<Item> sink) {
+    this.lines = lines;
+    this.sink = sink;
+  }
+
+  /** Takes bytes in memory apart. If they carry a private half anywhere, that is all they give. */
+  public static List<Item> read(byte[] bytes) {
+    Optional<Refusal> secret = PrivateHalf.refuse(bytes);
+    if (secret.isPresent()) {
+      return List.of(
+          new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(secret.get()), Set.of()));
+    }
+    List<Item> items = new ArrayList<>();
+    try {
+      read(new ByteArrayInputStream(bytes), items::add);
+    } catch (IOException impossible) {
+      throw new IllegalStateException("bytes in memory can be read", impossible);
+    }
+    return items;
+  }
+
+  /**
+   * Takes a stream apart, piece by piece. A private half is refused where it is met; who must not
+   * act on what stands before it looks with {@link PrivateHalf#scan} first.
+   *
+   * @param sink gets each item as soon as it is whole
+   * @throws IOException if the stream cannot be read
+   */
+  public static void read(InputStream in, Consumer<Item> sink) throws IOException {
+    PushbackInputStream peekable = new PushbackInputStream(in, 8);
+    byte[] head = peekable.readNBytes(8);
+    peekable.unread(head);
+    if (isBinary(head)) {
+      byte[] whole = peekable.readNBytes(MAX_BLOCK + 1);
+      sink.accept(binary(whole));
+      return;
+    }
+    Lines lines = new Lines(peekable);
+    new Intake(lines, sink).run();
+  }
+
+  private static boolean isBinary(byte[] head) {
+    return head.length > 4
+        && (head[0] == 0x30 && (head[1] & 0x80) != 0
+            || head[0] == 0x30 && head[2] == 0x30 && head[4] == 0x06
+            || head[0] == 0 && head[1] == 0 && head[2] == 0);
+  }
+
+  private static Item binary(byte[] whole) {
+    Set<Mending> none = Set.of();
+    Optional<Refusal> secret = PrivateHalf.refuse(whole);
+    if (secret.isPresent()) {
+      return new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(secret.get()), none);
+    }
+    try {
+      if (whole.length > MAX_BLOCK) {
+        throw tooLarge("file");
+      }
+      DerKeys.Found found = DerKeys.read(whole);
+      return new Item(
+          1,
+          1,
+          1,
+          Optional.of(found.form()),
+          new Outcome.Key(found.key(), "", KeyOptions.NONE),
+          none);
+    } catch (RefusedException refused) {
+      return new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(refused.refusal()), none);
+    }
+  }
+
+  private void run() throws IOException {
+    for (Line line = lines.next(); line != null; line = lines.next()) {
+      take(line);
+    }
+    endOfStrays();
+    if (number == 0) {
+      Refusal refusal =
+          new Refusal(
+              Reason.EMPTY,
+              "There is no key in this text.",
+              "Paste the whole line of a .pub file.",
+              0);
+      emit(1, 1, Optional.empty(), new Outcome.Refused(refusal), Set.of());
+    }
+  }
+
+  private void take(Line line) throws IOException {
+    Set<Mending> mendings = EnumSet.noneOf(Mending.class);
+    if (line.overlong()) {
+      refuse(line.number(), 1, tooLarge("line").refusal(), mendings);
+      return;
+    }
+    String text = bare(line.text(), mendings);
+    if (text.isEmpty() || text.startsWith("#")) {
+      return;
+    }
+    if (text.startsWith("```") || text.startsWith("~~~")) {
+      fenced = !fenced;
+      return;
+    }
+    if (text.indexOf('\0') >= 0) {
+      refuse(
+          line.number(),
+          1,
+          new Refusal(
+              Reason.OTHER_FORM,
+              "This line holds binary data.",
+              "Give a key file in one of the known forms.",
+              text.indexOf('\0')),
+          mendings);
+      return;
+    }
+    Matcher armour = ARMOUR.matcher(text);
+    if (armour.find()) {
+      block(line, text.substring(armour.start()), armour.group(1), mendings);
+    } else if (text.startsWith("{") || text.startsWith("[")) {
+      json(line, text, mendings);
+    } else {
+      keyLine(line, text, mendings);
+    }
+  }
+
+  /** The line without what mail, chat and editors put around it. */
+  private static String bare(String raw, Set<Mending> mendings) {
+    String text = raw;
+    if (INVISIBLE.matcher(text).find()) {
+      text = INVISIBLE.matcher(text).replaceAll("");
+      mendings.add(Mending.INVISIBLE);
+    }
+    if (WIDE_BLANK.matcher(text).find()) {
+      text = WIDE_BLANK.matcher(text).replaceAll(" ");
+      mendings.add(Mending.BLANKS);
+    }
+    String stripped = text.strip();
+    if (stripped.length() != text.length()) {
+      mendings.add(Mending.BLANKS);
+    }
+    Matcher reply = REPLY.matcher(stripped);
+    if (reply.find()) {
+      stripped = stripped.substring(reply.end());
+      mendings.add(Mending.REPLY_MARKS);
+    }
+    return stripped;
+  }
+
+  /** The line without a list's mark and without quotes; only what would be no key otherwise. */
+  private static String unquoted(String line, Set<Mending> mendings) {
+    String text = line;
+    Matcher list = LIST.matcher(text);
+    if (list.find()) {
+      text = text.substring(list.end());
+      mendings.add(Mending.LIST_MARK);
+    }
+    if (text.length() > 2 && text.endsWith(",") && OPENING.indexOf(text.charAt(0)) >= 0) {
+      text = text.substring(0, text.length() - 1).strip();
+      mendings.add(Mending.LIST_MARK);
+    }
+    while (text.length() > 2
+        && OPENING.indexOf(text.charAt(0)) >= 0
+        && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1)) {
+      text = text.substring(1, text.length() - 1).strip();
+      mendings.add(Mending.QUOTES);
+    }
+    return text;
+  }
+
+  private void keyLine(Line line, String text, Set<Mending> mendings) throws IOException {
+    LineReader.Read read = LineReader.read(text);
+    if (noKey(read)) {
+      String inner = unquoted(text, mendings);
+      if (!inner.equals(text)) {
+        read = LineReader.read(inner);
+        text = inner;
+      }
+    }
+    long length = 1;
+    if (read.wantsMore() || noKey(read) && isTypeWord(text)) {
+      List<Line> following = following();
+      List<String> words = new ArrayList<>();
+      for (Line next : following) {
+        words.add(unquoted(bare(next.text(), mendings), mendings));
+      }
+      Optional<Joined> joined = Joined.of(text, words);
+      if (joined.isPresent()) {
+        read = joined.get().read();
+        mendings.addAll(joined.get().mendings());
+        length += joined.get().lines();
+      }
+      lines.giveBack(following.subList((int) length - 1, following.size()));
+    }
+    if (noKey(read)) {
+      strays++;
+      strayFrom = strays == 1 ? line.number() : strayFrom;
+      stray = ((Outcome.Refused) read.outcome()).refusal();
+      return;
+    }
+    if (read.mending() != null) {
+      mendings.add(read.mending());
+    }
+    emit(line.number(), length, read.form(), read.outcome(), mendings);
+  }
+
+  /** The next lines that can belong to a key broken over several: up to the first blank one. */
+  private List<Line> following() throws IOException {
+    List<Line> following = new ArrayList<>();
+    while (following.size() < MAX_JOINED_LINES) {
+      Line next = lines.next();
+      if (next == null) {
+        break;
+      }
+      following.add(next);
+      String text = next.text().strip();
+      if (next.overlong() || text.isEmpty() || text.startsWith("#") || text.contains("-----")) {
+        break;
+      }
+    }
+    return following;
+  }
+
+  private static boolean noKey(LineReader.Read read) {
+    return read.outcome() instanceof Outcome.Refused refused
+        && (refused.refusal().reason() == Reason.NO_KEY
+            || refused.refusal().reason() == Reason.UNKNOWN_TYPE);
+  }
+
+  private static boolean isTypeWord(String text) {
+    return text.endsWith("@openssh.com") || text.startsWith("ssh-") || text.startsWith("ecdsa-");
+  }
+
+  private void block(Line first, String start, String label, Set<Mending> mendings)
+      throws IOException {
+    boolean exchange = label.startsWith("SSH2 PUBLIC KEY");
+    String end = "END " + label;
+    List<String> body = new ArrayList<>();
+    long length = 1;
+    int size = 0;
+    boolean closed = false;
+    String rest = start.substring(start.indexOf("BEGIN " + label) + 6 + label.length());
+    rest = rest.replaceFirst("^ ?-{4,5}", "");
+    if (!rest.isBlank()) {
+      mendings.add(Mending.ARMOUR_FLATTENED);
+      int stop = rest.indexOf(end);
+      closed = stop >= 0;
+      String flat = closed ? rest.substring(0, stop).replaceFirst("-{4,5} ?$", "") : rest;
+      body.addAll(List.of(flat.replace("\\r", "").split("\\\\n|\\s+")));
+    }
+    while (!closed) {
+      Line line = lines.next();
+      if (line == null) {
+        break;
+      }
+      length++;
+      String text = bare(line.text(), mendings);
+      if (ARMOUR.matcher(text).find()) {
+        lines.giveBack(List.of(line));
+        length--;
+        break;
+      }
+      closed = text.contains(end);
+      size += text.length();
+      if (!closed && size <= MAX_BLOCK) {
+        body.add(text);
+      }
+    }
+    if (label.contains("PRIVATE")) {
+      refuse(first.number(), length, PrivateHalf.refusal("PEM"), mendings);
+      return;
+    }
+    try {
+      if (size > MAX_BLOCK) {
+        throw tooLarge("block");
+      }
+      if (!closed) {
+        throw new RefusedException(
+            Reason.CUT_SHORT,
+            "The armoured block has no last line.",
+            "Copy it again, down to the line with END.",
+            0);
+      }
+      if (exchange) {
+        ExchangeFile file = ExchangeFile.read(body);
+        String comment = file.comment().isEmpty() ? file.subject() : file.comment();
+        emit(
+            first.number(),
+            length,
+            Optional.of(Form.RFC4716),
+            new Outcome.Key(file.key(), comment, KeyOptions.NONE),
+            mendings);
+      } else {
+        pem(first.number(), length, label, String.join("", body), mendings);
+      }
+    } catch (RefusedException refused) {
+      refuse(first.number(), length, refused.refusal(), mendings);
+    }
+  }
+
+  private void pem(long line, long length, String label, String body, Set<Mending> mendings)
+      throws RefusedException {
+    if (!label.matches("PUBLIC KEY|RSA PUBLIC KEY|(?:X509 |TRUSTED )?CERTIFICATE")) {
+      String what =
+          label.endsWith("CERTIFICATE REQUEST")
+              ? "a certificate request"
+              : label.contains("PGP") ? "an OpenPGP key" : "“" + PlainText.shown(label) + "”";
+      throw new RefusedException(
+          Reason.OTHER_FORM,
+          "The armoured block holds " + what + ", which is no public key for signing in.",
+          "Ask for the public key itself: one line, RFC 4716 or PEM.",
+          0);
+    }
+    byte[] der = tolvin.core.key.Base64Text.decode(body.replaceAll("\\s", ""));
+    DerKeys.Found found = DerKeys.read(der);
+    Form said =
+        label.equals("PUBLIC KEY")
+            ? Form.SPKI_DER
+            : label.startsWith("RSA") ? Form.PKCS1_PEM : Form.X509;
+    if (found.form() != said) {
+      mendings.add(Mending.ARMOUR_LABEL);
+    }
+    Form form = found.form() == Form.SPKI_DER ? Form.SPKI_PEM : found.form();
+    emit(
+        line,
+        length,
+        Optional.of(form),
+        new Outcome.Key(found.key(), "", KeyOptions.NONE),
+        mendings);
+  }
+
+  private void json(Line first, String start, Set<Mending> mendings) throws IOException {
+    StringBuilder text = new StringBuilder(start);
+    Depth depth = new Depth();
+    depth.add(start);
+    long length = 1;
+    while (depth.open() && text.length() <= MAX_JSON) {
+      Line line = lines.next();
+      if (line == null) {
+        break;
+      }
+      length++;
+      depth.add(line.text());
+      text.append('\n').append(line.text());
+    }
+    if (text.length() > MAX_JSON) {
+      refuse(first.number(), length, tooLarge("JSON document").refusal(), mendings);
+      return;
+    }
+    int at = 0;
+    long line = first.number();
+    for (Jwk.Found found : Jwk.read(text.toString())) {
+      for (; at < found.offset() && at < text.length(); at++) {
+        line += text.charAt(at) == '\n' ? 1 : 0;
+      }
+      if (found.reading() instanceof Reading.Key key) {
+        emit(
+            line,
+            1,
+            Optional.of(Form.JWK),
+            new Outcome.Key(key.key(), key.comment(), KeyOptions.NONE),
+            mendings);
+      } else {
+        refuse(line, 1, ((Reading.Refused) found.reading()).refusal(), mendings);
+      }
+    }
+  }
+
+  private void refuse(long line, long length, Refusal refusal, Set<Mending> mendings) {
+    emit(line, length, Optional.empty(), new Outcome.Refused(refusal), mendings);
+  }
+
+  private void emit(
+      long line, long length, Optional<Form> form, Outcome outcome, Set<Mending> mendings) {
+    endOfStrays();
+    Set<Mending> all = EnumSet.noneOf(Mending.class);
+    all.addAll(mendings);
+    all.addAll(lines.mendings());
+    if (fenced) {
+      all.add(Mending.FENCE);
+    }
+    sink.accept(new Item(++number, line, length, form, outcome, Set.copyOf(all)));
+  }
+
+  /** Lines without a key are one item, however many follow each other. */
+  private void endOfStrays() {
+    if (strays == 0) {
+      return;
+    }
+    Refusal refusal =
+        strays == 1
+            ? stray
+            : new Refusal(
+                Reason.NO_KEY,
+                "There is no key in these " + strays + " lines.",
+                "Nothing needs to be done, unless one of them was meant to be a key.",
+                0);
+    sink.accept(
+        new Item(
+            ++number, strayFrom, strays, Optional.empty(), new Outcome.Refused(refusal), Set.of()));
+    strays = 0;
+  }
+
+  private static RefusedException tooLarge(String what) {
+    return new RefusedException(
+        Reason.TOO_LARGE,
+        "The " + what + " is larger than any key.",
+        "Give the key file itself.",
+        0);
+  }
+
+  /** Counts brackets outside strings, so that the end of a JSON document is found. */
+  private static final class Depth {
+    private int depth;
+    private boolean quoted;
+    private boolean escaped;
+
+    void add(String text) {
+      for (int i = 0; i < text.length(); i++) {
+        char c = text.charAt(i);
+        if (escaped) {
+          escaped = false;
+        } else if (quoted && c == '\\') {
+          escaped = true;
+        } else if (c == '"') {
+          quoted = !quoted;
+        } else if (!quoted) {
+          depth += c == '{' || c == '[' ? 1 : c == '}' || c == ']' ? -1 : 0;
+        }
+      }
+    }
+
+    boolean open() {
+      return depth > 0 || quoted;
+    }
+  }
+
+  /** The mending of a file name, if it needs one. */
+  public static Optional<Mending> ofFileName(String name) {
+    return name.toLowerCase(Locale.ROOT).endsWith(".pub.txt")
+        ? Optional.of(Mending.FILE_NAME)
+        : Optional.empty();
+  }
+}

@@ -1,0 +1,94 @@
+package tolvin.core.intake;
+
+import java.util.ArrayList;
+import java.util.EnumSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import tolvin.core.key.KeyType;
+import tolvin.core.key.OneLine;
+
+/**
+ * A key put together again from a body that was broken. What a wire blob holds is told by its own
+ * lengths, so that at most one number of pieces gives a key; where blanks may also have been plus
+ * signs, both readings are tried, and if both gave a key, neither is taken.
+ *
+ * @param read the key
+ * @param lines how many of the following lines belong to it
+ * @param mendings what was put right
+ */
+record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
+
+  /** Tries to join a line's pieces with each other and with those of the lines behind it. */
+  static Optional<Joined> of(String line, List<String> following) {
+    int body = bodyStart(line);
+    if (body < 0) {
+      return Optional.empty();
+    }
+    Optional<Joined> without = join(line, body, following, "");
+    Optional<Joined> plus = join(line, body, List.of(), "+");
+    if (without.isPresent() && plus.isPresent()) {
+      return Optional.empty();
+    }
+    return without.or(() -> plus);
+  }
+
+  /**
+   * Where the body starts: behind the last type word that stands before it; -1 if there is none.
+   */
+  private static int bodyStart(String line) {
+    for (KeyType type : KeyType.values()) {
+      int at = line.indexOf(type.word());
+      boolean starts = at == 0 || at > 0 && Character.isWhitespace(line.charAt(at - 1));
+      int end = at + type.word().length();
+      if (starts && (end == line.length() || Character.isWhitespace(line.charAt(end)))) {
+        return end;
+      }
+    }
+    return line.startsWith("AAAA") || line.startsWith("M") ? 0 : -1;
+  }
+
+  private static Optional<Joined> join(
+      String line, int body, List<String> following, String between) {
+    String head = line.substring(0, body).strip();
+    StringBuilder joined = new StringBuilder();
+    List<String> rows = new ArrayList<>();
+    rows.add(line.substring(body));
+    rows.addAll(following);
+    int pieces = 0;
+    for (int row = 0; row < rows.size(); row++) {
+      String text = rows.get(row).strip();
+      int at = 0;
+      while (at < text.length()) {
+        String word = LineReader.firstWord(text.substring(at));
+        if (!LineReader.isBase64(word) || joined.length() > OneLine.MAX_TEXT) {
+          return Optional.empty();
+        }
+        joined.append(pieces == 0 ? "" : between).append(word);
+        pieces++;
+        at += word.length();
+        while (at < text.length() && Character.isWhitespace(text.charAt(at))) {
+          at++;
+        }
+        if (pieces == 1 && row == 0 && at == text.length() && following.isEmpty()) {
+          return Optional.empty();
+        }
+        String candidate = (head + ' ' + joined + ' ' + text.substring(at)).strip();
+        if (joined.length() % 4 == 0) {
+          LineReader.Read read = LineReader.read(candidate);
+          if (read.outcome() instanceof Outcome.Key) {
+            return Optional.of(new Joined(read, row, mendings(row, text, between)));
+          }
+        }
+      }
+    }
+    return Optional.empty();
+  }
+
+  private static Set<Mending> mendings(int row, String last, String between) {
+    if (!between.isEmpty()) {
+      return EnumSet.of(Mending.PLUS_LOST);
+    }
+    return row > 0 ? EnumSet.of(Mending.WRAPPED) : EnumSet.of(Mending.BLANK_INSIDE);
+  }
+}
