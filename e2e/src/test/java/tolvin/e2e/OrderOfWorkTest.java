@@ -262,7 +262,7 @@ class OrderOfWorkTest {
             for (JsonNode rotation : site.api().get("/rotations?limit=100").get("items")) {
               if (rotation.get("byItself").asBoolean()
                   && rotation.path("outcome").asText().equals("done")) {
-                return rotation.get("reason").asText().contains("rule 5");
+                return rotation.get("reason").asText().contains("rule 60");
               }
             }
             return false;

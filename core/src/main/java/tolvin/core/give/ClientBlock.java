@@ -49,6 +49,7 @@ public record ClientBlock(
   /** An operating system, with what its users have to mind. */
   public enum OperatingSystem {
     LINUX(
+        "Linux",
         "~/.ssh/config",
         List.of(
             "The directory ~/.ssh must be mode 700 and the private file mode 600, both yours:"
@@ -56,6 +57,7 @@ public record ClientBlock(
             "The public file has the same name with .pub behind it.",
             "Test it with: ssh -v ALIAS")),
     MACOS(
+        "macOS",
         "~/.ssh/config",
         List.of(
             "The directory ~/.ssh must be mode 700 and the private file mode 600:"
@@ -64,6 +66,7 @@ public record ClientBlock(
                 + " config.",
             "Test it with: ssh -v ALIAS")),
     WINDOWS(
+        "Windows",
         "%USERPROFILE%\\.ssh\\config",
         List.of(
             "Only you, SYSTEM and Administrators may read the private file: icacls KEYFILE"
@@ -72,12 +75,19 @@ public record ClientBlock(
                 + " .pub, so switch on the display of file name extensions.",
             "Test it with: ssh -v ALIAS"));
 
+    private final String label;
     private final String file;
     private final List<String> mind;
 
-    OperatingSystem(String file, List<String> mind) {
+    OperatingSystem(String label, String file, List<String> mind) {
+      this.label = label;
       this.file = file;
       this.mind = mind;
+    }
+
+    /** The system's name for people. */
+    public String label() {
+      return label;
     }
 
     /** The file that the block belongs into. */

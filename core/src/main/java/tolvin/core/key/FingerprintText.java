@@ -95,11 +95,16 @@ public record FingerprintText(Notation notation, String digits) {
         : Optional.empty();
   }
 
-  /** A key's fingerprint in the same notation, without prefix and colons. */
-  public String same(byte[] sha256, String md5) {
+  /**
+   * A key's fingerprint in the same notation, without prefix and colons.
+   *
+   * @param md5 the key's MD5 fingerprint with prefix and colons
+   */
+  public String same(Fingerprint sha256, String md5) {
+    String digits = sha256.value().substring("SHA256:".length());
     return switch (notation) {
-      case SHA256_BASE64 -> Base64.getEncoder().withoutPadding().encodeToString(sha256);
-      case SHA256_HEX -> HexFormat.of().formatHex(sha256);
+      case SHA256_BASE64 -> digits;
+      case SHA256_HEX -> HexFormat.of().formatHex(Base64.getDecoder().decode(digits));
       case MD5_HEX -> md5.substring("MD5:".length()).replace(":", "");
     };
   }

@@ -19,6 +19,10 @@ public class DestinationRow {
   public String managementLogin;
   public String keysPath;
   public String logPath;
+
+  /** The form that it takes keys in. */
+  public String takes;
+
   public long propagationSeconds;
   public byte[] connectionKey;
   public String stoppedBecause;

@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.core.form.Form;
 import tolvin.core.key.Ed25519Pair;
 import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.OneLine;
@@ -52,6 +53,7 @@ public class Destinations {
     row.name = Checks.text(wish.name(), "name");
     row.family = Checks.oneOf(wish.family(), List.of("sftp_server"), "family");
     row.host = Checks.text(wish.host(), "host");
+    row.takes = Form.AUTHORIZED_KEYS.word();
     row.port = wish.port();
     if (row.port < 1 || row.port > 65535) {
       throw Problem.invalid("The port must lie between 1 and 65535.", "SSH servers use 22.");

@@ -28,6 +28,11 @@ public class IdentityStore extends RowStore<IdentityRow> {
     return one("r.validUntil is null and r.name = :name", Map.of("name", name));
   }
 
+  /** Those in force. */
+  public List<IdentityRow> inForce() {
+    return list("r.validUntil is null", Map.of());
+  }
+
   /** All of them by id, for joining names to lists. */
   public List<IdentityRow> all() {
     return list("true = true", Map.of());

@@ -10,8 +10,11 @@ import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
+import java.util.HashSet;
 import java.util.HexFormat;
+import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import tolvin.service.store.ClockStore;
@@ -19,7 +22,7 @@ import tolvin.service.store.ClockStore;
 /** Writes entries, and the message that tells of them, in the transaction of the change itself. */
 @ApplicationScoped
 public class Journal {
-  private static final String ITSELF = "Tolvin";
+  public static final String ITSELF = "Tolvin";
 
   private final JournalStore store;
   private final ClockStore clock;
@@ -43,17 +46,42 @@ public class Journal {
    */
   @Transactional(Transactional.TxType.MANDATORY)
   public void write(String deed, UUID subject, String text, Map<String, ?> data) {
+    writeAll(List.of(new Entry(deed, subject, text, data)));
+  }
+
+  /**
+   * An entry to write; see {@link #write}.
+   *
+   * @param deed what was done
+   * @param subject what it was done to
+   * @param text the entry in words
+   * @param data more for programs
+   */
+  public record Entry(String deed, UUID subject, String text, Map<String, ?> data) {}
+
+  /** Writes many entries of the same moment; whoever listens is told of the first of each deed. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void writeAll(List<Entry> entries) {
+    if (entries.isEmpty()) {
+      return;
+    }
     Instant now = clock.now();
-    JournalRow row = new JournalRow();
-    row.id = clock.id(now);
-    row.at = now;
-    row.actor = actor(callerName());
-    row.deed = deed;
-    row.subject = subject;
-    row.text = text;
-    row.data = text(data);
-    store.add(row);
-    tell(deed, subject, text, now);
+    String actor = actor(callerName());
+    Set<String> told = new HashSet<>();
+    for (Entry entry : entries) {
+      JournalRow row = new JournalRow();
+      row.id = clock.id(now);
+      row.at = now;
+      row.actor = actor;
+      row.deed = entry.deed();
+      row.subject = entry.subject();
+      row.text = entry.text();
+      row.data = text(entry.data());
+      store.add(row);
+      if (told.add(entry.deed())) {
+        tell(entry.deed(), entry.subject(), entry.text(), now);
+      }
+    }
   }
 
   /** Sends a message without an entry, such as for progress. */

@@ -13,7 +13,6 @@ import java.util.Map;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
-import tolvin.core.key.Reading;
 import tolvin.core.schedule.Cadence;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountStore;
@@ -61,19 +60,12 @@ public class KeyResource {
   /**
    * A key to register.
    *
-   * @param text the line of a .pub file
-   * @param identityId whom it belongs to
+   * @param text one key in any form
+   * @param identityId whom it belongs to; absent for nobody yet
    * @param custody machine, device, module or elsewhere
    * @param madeAt when it was made, now if absent
    */
   public record KeyWish(String text, UUID identityId, String custody, Instant madeAt) {}
-
-  /** Text to look at. */
-  public record KeyText(String text) {}
-
-  /** What was understood of a text. */
-  public record KeyLook(
-      String fingerprint, String md5, String type, int bits, String application, String comment) {}
 
   /** When a key is due. */
   public record DueView(Instant at, Instant startAt, String reason) {}
@@ -133,26 +125,14 @@ public class KeyResource {
     return view(row, names, feeds.lastUses());
   }
 
-  /** Looks at a text without keeping it. */
-  @POST
-  @Path("look")
-  public KeyLook lookAtKey(KeyText text) {
-    Reading.Key read = Keys.read(text.text());
-    return new KeyLook(
-        read.key().fingerprintText(),
-        read.key().md5(),
-        read.key().type().word(),
-        read.key().bits(),
-        read.key().application().orElse(null),
-        read.comment());
-  }
-
   /** Registers a key. */
   @POST
   @Transactional
   public Key addKey(KeyWish wish) {
-    KeyRow row = keys.register(wish);
-    return view(row, Map.of(row.identityId, identities.get(row.identityId)), Map.of());
+    KeyRow row = store.get(keys.register(wish).id);
+    Map<UUID, IdentityRow> names =
+        identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
+    return view(row, names, Map.of());
   }
 
   /** What would break without this key. */

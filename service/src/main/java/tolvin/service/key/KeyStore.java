@@ -65,6 +65,50 @@ public class KeyStore extends RowStore<KeyRow> {
         Map.of());
   }
 
+  /** All live keys. */
+  public List<KeyRow> allLive() {
+    return list("r.endedAt is null", Map.of());
+  }
+
+  /** All keys that are out of use. */
+  public List<KeyRow> allEnded() {
+    return list("r.endedAt is not null", Map.of());
+  }
+
+  /** All keys that ever had one of some fingerprints. */
+  public List<KeyRow> everAmong(Collection<String> fingerprints) {
+    return fingerprints.isEmpty()
+        ? List.of()
+        : list("r.fingerprint in :f", Map.of("f", fingerprints));
+  }
+
+  /** The RSA keys behind an id, in the order of their ids. */
+  public List<KeyRow> rsaAfter(UUID id) {
+    return id == null
+        ? list("r.type = 'ssh-rsa'", Map.of())
+        : list("r.type = 'ssh-rsa' and r.id > :id", Map.of("id", id));
+  }
+
+  /** How many RSA keys there are, live or not. */
+  public long rsaCount() {
+    return database
+        .createQuery("select count(k) from KeyRow k where k.type = 'ssh-rsa'", Long.class)
+        .getSingleResult();
+  }
+
+  /** The fingerprints of all live keys with their ids. */
+  public List<Prints> prints() {
+    return database
+        .createQuery(
+            "select new tolvin.service.key.KeyStore$Prints(k.id, k.fingerprint, k.md5) from KeyRow"
+                + " k where k.endedAt is null",
+            Prints.class)
+        .getResultList();
+  }
+
+  /** A key's fingerprints. */
+  public record Prints(UUID id, String fingerprint, String md5) {}
+
   /** How many live keys there are. */
   public long count() {
     return database

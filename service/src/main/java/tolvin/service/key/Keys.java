@@ -1,79 +1,273 @@
 package tolvin.service.key;
 
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
-import tolvin.core.key.OneLine;
+import java.util.stream.Collectors;
+import tolvin.core.intake.Intake;
+import tolvin.core.intake.Item;
+import tolvin.core.intake.Outcome;
 import tolvin.core.key.PublicKey;
-import tolvin.core.key.Reading;
 import tolvin.core.key.Refusal;
-import tolvin.core.key.RefusedException;
+import tolvin.core.rulebook.Facts;
+import tolvin.core.rulebook.Rulebook;
+import tolvin.core.rulebook.Verdict;
+import tolvin.core.weak.Weakness;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
+import tolvin.service.rulebook.Judgements;
+import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
 
-/** Registers keys. */
+/** Judges and registers keys, one or thousands in one transaction. */
 @ApplicationScoped
 public class Keys {
   private static final List<String> CUSTODIES = List.of("machine", "device", "module", "elsewhere");
 
   private final KeyStore store;
+  private final WeaknessStore weaknessStore;
+  private final Weaknesses weaknesses;
   private final IdentityStore identities;
+  private final Rulebooks rulebooks;
   private final ClockStore clock;
   private final Journal journal;
 
-  Keys(KeyStore store, IdentityStore identities, ClockStore clock, Journal journal) {
+  Keys(
+      KeyStore store,
+      WeaknessStore weaknessStore,
+      Weaknesses weaknesses,
+      IdentityStore identities,
+      Rulebooks rulebooks,
+      ClockStore clock,
+      Journal journal) {
     this.store = store;
+    this.weaknessStore = weaknessStore;
+    this.weaknesses = weaknesses;
     this.identities = identities;
+    this.rulebooks = rulebooks;
     this.clock = clock;
     this.journal = journal;
   }
 
+  /**
+   * A key that came in.
+   *
+   * @param key the key
+   * @param comment the comment that it came with
+   * @param identity whom it shall belong to; absent for nobody yet
+   * @param custody where its private half is kept
+   * @param madeAt when it was made; null for now
+   */
+  public record Candidate(
+      PublicKey key,
+      String comment,
+      Optional<IdentityRow> identity,
+      String custody,
+      Instant madeAt) {}
+
+  /**
+   * A key that came in, judged.
+   *
+   * @param candidate the key
+   * @param there the live registration of the same key, if there is one
+   * @param facts what it was judged by
+   * @param weaknesses what speaks against its numbers
+   * @param verdict the rulebook's verdict on the key by itself
+   */
+  public record Judged(
+      Candidate candidate,
+      Optional<KeyRow> there,
+      Facts facts,
+      List<Weakness> weaknesses,
+      Verdict verdict) {
+
+    /** Whether it can be registered. */
+    public boolean isAccepted() {
+      return there.isEmpty() && verdict.outcome() != Verdict.Outcome.REFUSED;
+    }
+  }
+
+  /** The keys judged, in their order, and what they revealed about stored ones. */
+  private record Session(List<Judged> judged, Map<KeyRow, Weakness> stored) {}
+
+  /** Judges keys without keeping them. */
   @Transactional
+  public List<Judged> judge(List<Candidate> candidates) {
+    return session(candidates).judged();
+  }
+
+  private Session session(List<Candidate> candidates) {
+    Map<String, KeyRow> live = new HashMap<>();
+    Map<String, KeyRow> ended = new HashMap<>();
+    Set<String> prints =
+        candidates.stream().map(c -> c.key().fingerprintText()).collect(Collectors.toSet());
+    for (KeyRow row : store.everAmong(prints)) {
+      (row.endedAt == null ? live : ended).put(row.fingerprint, row);
+    }
+    Set<PublicKey> fresh = new HashSet<>();
+    for (Candidate c : candidates) {
+      String print = c.key().fingerprintText();
+      if (!live.containsKey(print) && !ended.containsKey(print)) {
+        fresh.add(c.key());
+      }
+    }
+    Weaknesses.Findings findings = weaknesses.examine(fresh);
+    Set<UUID> known = new HashSet<>();
+    live.values().forEach(row -> known.add(row.id));
+    ended.values().forEach(row -> known.add(row.id));
+    Map<UUID, List<Weakness>> before = weaknessStore.of(known);
+    Map<UUID, IdentityRow> names =
+        identities.all().stream().collect(Collectors.toMap(i -> i.id, i -> i));
+    Rulebook rulebook = rulebooks.current().rulebook();
+    Instant now = clock.now();
+    List<Judged> judged = new ArrayList<>(candidates.size());
+    for (Candidate c : candidates) {
+      KeyRow there = live.get(c.key().fingerprintText());
+      KeyRow gone = ended.get(c.key().fingerprintText());
+      KeyRow earlier = there != null ? there : gone;
+      List<Weakness> against =
+          earlier == null ? findings.of(c.key()) : before.getOrDefault(earlier.id, List.of());
+      Optional<String> otherHolder =
+          Optional.ofNullable(there)
+              .map(row -> names.get(row.identityId))
+              .filter(i -> c.identity().filter(own -> own.id.equals(i.id)).isEmpty())
+              .map(i -> i.name);
+      Facts facts =
+          new Facts(
+              Facts.Numbers.of(c.key()),
+              c.key().fingerprintText(),
+              c.custody(),
+              c.madeAt() == null || c.madeAt().isAfter(now) ? now : c.madeAt(),
+              c.comment(),
+              c.identity().map(Judgements::holder),
+              otherHolder,
+              Optional.ofNullable(gone).map(row -> row.endedBecause),
+              Set.of(),
+              against,
+              Optional.empty());
+      judged.add(
+          new Judged(c, Optional.ofNullable(there), facts, against, rulebook.judge(facts, now)));
+    }
+    return new Session(judged, findings.stored());
+  }
+
+  /**
+   * Registers those keys that are accepted; the others are left as they are.
+   *
+   * @return for each candidate its judgement, with the new row where it was registered
+   */
+  @Transactional
+  public List<Registered> registerAll(List<Candidate> candidates) {
+    Session session = session(candidates);
+    Instant now = clock.now();
+    Set<PublicKey> taken = new HashSet<>();
+    List<Registered> result = new ArrayList<>(candidates.size());
+    List<Journal.Entry> entries = new ArrayList<>();
+    for (Judged judged : session.judged()) {
+      Candidate c = judged.candidate();
+      boolean again = !taken.add(c.key());
+      if (again || !judged.isAccepted()) {
+        result.add(new Registered(judged, again, Optional.empty()));
+        continue;
+      }
+      KeyRow row =
+          add(
+              c.key(),
+              c.comment(),
+              c.identity().map(i -> i.id).orElse(null),
+              c.custody(),
+              judged.facts().madeAt(),
+              now);
+      judged.weaknesses().forEach(w -> weaknesses.add(row.id, w, now));
+      entries.add(
+          new Journal.Entry(
+              "key.registered",
+              row.id,
+              "Key "
+                  + row.fingerprint
+                  + " registered for "
+                  + c.identity().map(i -> i.name).orElse("nobody yet"),
+              Map.of("type", row.type, "bits", row.bits, "custody", row.custody)));
+      result.add(new Registered(judged, false, Optional.of(row)));
+    }
+    store.flush();
+    journal.writeAll(entries);
+    session.stored().forEach((key, weakness) -> weaknesses.note(key.id, weakness));
+    return result;
+  }
+
+  /**
+   * What became of a key that came in.
+   *
+   * @param judged its judgement
+   * @param again whether the same key stands earlier in the same intake
+   * @param row its record, if it was registered
+   */
+  public record Registered(Judged judged, boolean again, Optional<KeyRow> row) {}
+
+  /** In a transaction of its own: what a refused key reveals about stored ones is kept. */
+  @Transactional(Transactional.TxType.NOT_SUPPORTED)
   KeyRow register(KeyResource.KeyWish wish) {
-    Reading.Key read = read(wish.text());
-    String custody =
-        wish.custody() == null ? "elsewhere" : Checks.oneOf(wish.custody(), CUSTODIES, "custody");
-    IdentityRow identity = identities.get(wish.identityId());
-    store
-        .live(read.key().fingerprintText())
+    Outcome.Key read = read(wish.text());
+    IdentityRow identity =
+        wish.identityId() == null
+            ? null
+            : QuarkusTransaction.requiringNew().call(() -> identities.get(wish.identityId()));
+    Candidate candidate =
+        new Candidate(
+            read.key(),
+            read.comment(),
+            Optional.ofNullable(identity),
+            custody(wish.custody()),
+            wish.madeAt());
+    Registered registered =
+        QuarkusTransaction.requiringNew().call(() -> registerAll(List.of(candidate))).get(0);
+    registered
+        .judged()
+        .there()
         .ifPresent(
             there -> {
               throw Problem.conflict(
                   "key-registered",
-                  "This key is registered already, for "
-                      + identities.find(there.identityId).map(i -> i.name).orElse("nobody yet")
-                      + ".",
+                  "This key is registered already, for " + holderOf(there) + ".",
                   "One key belongs to one identity: make another one, or use that registration.");
             });
-    if (!store.ever(read.key().fingerprintText()).isEmpty()) {
-      throw Problem.conflict(
-          "key-withdrawn",
-          "This key was in use before and was withdrawn; it is not registered again.",
-          "Make a new key.");
-    }
-    Instant now = clock.now();
-    Instant made = wish.madeAt() == null || wish.madeAt().isAfter(now) ? now : wish.madeAt();
-    KeyRow row = add(read.key(), read.comment(), identity.id, custody, made);
-    store.flush();
-    journal.write(
-        "key.registered",
-        row.id,
-        "Key " + row.fingerprint + " registered for " + identity.name,
-        Map.of("type", row.type, "bits", row.bits, "custody", custody));
-    return row;
+    Judgements.refuse(registered.judged().verdict());
+    return registered.row().orElseThrow();
   }
 
-  /** Adds a key. */
+  private String holderOf(KeyRow row) {
+    return QuarkusTransaction.requiringNew()
+        .call(() -> identities.find(row.identityId).map(i -> i.name).orElse("nobody yet"));
+  }
+
+  /** One of the custodies that a key can come in with. */
+  public static String custody(String word) {
+    return word == null ? "elsewhere" : Checks.oneOf(word, CUSTODIES, "custody");
+  }
+
+  /** Adds a key that Tolvin made. */
   @Transactional(Transactional.TxType.MANDATORY)
   public KeyRow add(PublicKey key, String comment, UUID identity, String custody, Instant made) {
-    Instant now = clock.now();
+    return add(key, comment, identity, custody, made, clock.now());
+  }
+
+  private KeyRow add(
+      PublicKey key, String comment, UUID identity, String custody, Instant made, Instant now) {
     KeyRow row = new KeyRow();
     row.id = clock.id(now);
     row.fingerprint = key.fingerprintText();
@@ -90,20 +284,45 @@ public class Keys {
     return store.add(row);
   }
 
-  /** Reads text as one key; a problem with the reason if it is none. */
-  static Reading.Key read(String text) {
-    try {
-      return OneLine.read(text == null ? "" : text).orRefuse();
-    } catch (RefusedException e) {
-      Refusal refusal = e.refusal();
-      throw new Problem(
-          422,
-          refusal.reason() == Refusal.Reason.PRIVATE_HALF
-              ? "private-half"
-              : "not-a-key-" + refusal.reason().name().toLowerCase().replace('_', '-'),
-          "Not a key that can be taken",
-          refusal.sentence(),
-          refusal.wayOut());
+  /** Reads text as one key in whatever form; a problem with the reason if it is none. */
+  static Outcome.Key read(String text) {
+    List<Item> items = Intake.read((text == null ? "" : text).getBytes(StandardCharsets.UTF_8));
+    if (items.size() > 1) {
+      throw notAKey(
+          Refusal.Reason.SEVERAL_KEYS,
+          "There are " + items.size() + " pieces in this text; one key was expected.",
+          "Take them in together: POST /api/v1/intake, or “tolvin key add” with the whole file.");
     }
+    Outcome outcome = items.get(0).outcome();
+    if (outcome instanceof Outcome.Key key) {
+      return key;
+    }
+    if (outcome instanceof Outcome.Certificate certificate) {
+      throw notAKey(
+          Refusal.Reason.CERTIFICATE,
+          "This is an OpenSSH certificate for the key "
+              + certificate.certificate().key().fingerprintText()
+              + ", not a plain public key.",
+          "Register the public key that the certificate was made for.");
+    }
+    if (outcome instanceof Outcome.Question question) {
+      throw notAKey(
+          Refusal.Reason.OTHER_FORM,
+          question.sentence(),
+          "Look at it with “tolvin key look”, which shows the readings, and give the one you mean.");
+    }
+    Refusal refusal = ((Outcome.Refused) outcome).refusal();
+    throw notAKey(refusal.reason(), refusal.sentence(), refusal.wayOut());
+  }
+
+  private static Problem notAKey(Refusal.Reason reason, String sentence, String wayOut) {
+    return new Problem(
+        422,
+        reason == Refusal.Reason.PRIVATE_HALF
+            ? "private-half"
+            : "not-a-key-" + reason.name().toLowerCase(Locale.ROOT).replace('_', '-'),
+        "Not a key that can be taken",
+        sentence,
+        wayOut);
   }
 }

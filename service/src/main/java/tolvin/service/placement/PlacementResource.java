@@ -47,8 +47,14 @@ public class PlacementResource {
     this.pictures = pictures;
   }
 
-  /** A placement to make. */
-  public record PlacementWish(UUID keyId, UUID accountId, String title) {}
+  /**
+   * A placement to make.
+   *
+   * @param sources the addresses that the key is good from; absent or empty for all
+   * @param endsAt when the destination stops accepting it by itself; absent for never
+   */
+  public record PlacementWish(
+      UUID keyId, UUID accountId, String title, List<String> sources, Instant endsAt) {}
 
   /** Why a placement is to be withdrawn. */
   public record WithdrawalWish(String reason) {}
@@ -70,6 +76,8 @@ public class PlacementResource {
       String title,
       String purpose,
       String line,
+      List<String> sources,
+      Instant endsAt,
       Instant wantedAt,
       Instant placedAt,
       Instant provenAt,
@@ -103,7 +111,9 @@ public class PlacementResource {
   @POST
   @Transactional
   public Placement addPlacement(PlacementWish wish) {
-    return view(placements.want(wish.keyId(), wish.accountId(), wish.title()));
+    return view(
+        placements.want(
+            wish.keyId(), wish.accountId(), wish.title(), wish.sources(), wish.endsAt()));
   }
 
   /** Wants a placement withdrawn; refused while something would break. */
@@ -141,6 +151,8 @@ public class PlacementResource {
         row.title,
         row.purpose,
         row.line,
+        row.sources,
+        row.endsAt,
         row.wantedAt,
         row.placedAt,
         row.provenAt,

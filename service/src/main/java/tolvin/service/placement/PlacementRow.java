@@ -4,7 +4,10 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
 
 /** One key on one account. */
 @Entity
@@ -20,6 +23,14 @@ public class PlacementRow {
   public String purpose;
   public String mark;
   public String line;
+
+  /** The addresses that the key is good from; empty for all. */
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<String> sources;
+
+  /** When the destination stops accepting it by itself. */
+  public Instant endsAt;
+
   public Instant wantedAt;
   public Instant placedAt;
   public Instant provenAt;

@@ -23,6 +23,11 @@ public class PlacementStore extends RowStore<PlacementRow> {
         : list("r.state <> 'withdrawn' and r.keyId in :keys", Map.of("keys", keys));
   }
 
+  /** All placements that are not withdrawn. */
+  public List<PlacementRow> allLive() {
+    return list("r.state <> 'withdrawn'", Map.of());
+  }
+
   /** The placements on some accounts that are not withdrawn. */
   public List<PlacementRow> liveOnAccounts(Collection<UUID> accounts) {
     return accounts.isEmpty()

@@ -7,12 +7,17 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import tolvin.core.authorized.Mark;
+import tolvin.core.give.GivenOut;
+import tolvin.core.rulebook.Verdict;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
+import tolvin.service.rulebook.Judgements;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
@@ -23,6 +28,8 @@ public class Placements {
   private final PlacementStore store;
   private final KeyStore keys;
   private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Judgements judgements;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -30,18 +37,23 @@ public class Placements {
       PlacementStore store,
       KeyStore keys,
       AccountStore accounts,
+      DestinationStore destinations,
+      Judgements judgements,
       ClockStore clock,
       Journal journal) {
     this.store = store;
     this.keys = keys;
     this.accounts = accounts;
+    this.destinations = destinations;
+    this.judgements = judgements;
     this.clock = clock;
     this.journal = journal;
   }
 
   /** Wants a key on an account, asked for by a person. */
   @Transactional
-  PlacementRow want(UUID keyId, UUID accountId, String title) {
+  PlacementRow want(
+      UUID keyId, UUID accountId, String title, List<String> sources, Instant endsAt) {
     KeyRow key = keys.get(keyId);
     AccountRow account = accounts.lock(accountId);
     if (key.endedAt != null) {
@@ -62,7 +74,10 @@ public class Placements {
           account.login + " holds " + account.holds + " keys and all places are taken.",
           "Withdraw a key that is no longer needed first.");
     }
-    PlacementRow row = want(key, account, null, Checks.text(title, "title"));
+    String plainTitle = Checks.text(title, "title");
+    Limits limits = Limits.asked(sources, endsAt, clock.now());
+    refuseByRule(key, account, plainTitle, limits);
+    PlacementRow row = want(key, account, null, plainTitle, limits);
     journal.write(
         "placement.wanted",
         row.id,
@@ -71,9 +86,19 @@ public class Placements {
     return row;
   }
 
+  private void refuseByRule(KeyRow key, AccountRow account, String title, Limits limits) {
+    DestinationRow destination = destinations.get(account.destinationId);
+    Verdict verdict =
+        judgements.at(
+            key,
+            Judgements.place(destination, title, limits.sources(), clock.now(), limits.endsAt()));
+    Judgements.refuse(verdict);
+  }
+
   /** Adds a wanted placement with a line and a mark of its own. */
   @Transactional(Transactional.TxType.MANDATORY)
-  public PlacementRow want(KeyRow key, AccountRow account, UUID rotation, String title) {
+  public PlacementRow want(
+      KeyRow key, AccountRow account, UUID rotation, String title, Limits limits) {
     Instant now = clock.now();
     PlacementRow row = new PlacementRow();
     row.id = clock.id(now);
@@ -84,7 +109,10 @@ public class Placements {
     row.title = title;
     row.purpose = "sign-in";
     row.mark = Mark.make(clock.random()).value();
-    row.line = Access.key(key.blob).line(title + " " + row.mark);
+    row.sources = limits.sources();
+    row.endsAt = limits.endsAt();
+    row.line =
+        GivenOut.authorizedLine(Access.key(key.blob), title + " " + row.mark, limits.options());
     row.wantedAt = now;
     row.nextLookAt = now;
     return store.add(row);

@@ -8,6 +8,7 @@ import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import tolvin.core.estate.AccountId;
@@ -39,6 +40,7 @@ import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
+import tolvin.service.placement.Limits;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
@@ -179,7 +181,8 @@ class Outside {
       coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
       rotation.newKeyId = made.id;
       for (PlacementRow placed : placements.liveOfKeys(List.of(old.id))) {
-        newPlacements.want(made, accounts.get(placed.accountId), rotationId, placed.title);
+        newPlacements.want(
+            made, accounts.get(placed.accountId), rotationId, placed.title, Limits.of(placed));
       }
       journal.write(
           "key.made",
@@ -363,13 +366,16 @@ class Outside {
   private void placementOf(Effects.Job job, AccountId account, Fingerprint key) {
     KeyRow row = row(key);
     if (placements.live(row.id, account.value()).isEmpty()) {
-      String title =
+      Optional<PlacementRow> former =
           placements.everOfKeys(List.of(row.id)).stream()
               .filter(p -> p.accountId.equals(account.value()))
-              .map(p -> p.title)
-              .findFirst()
-              .orElse(row.comment);
-      newPlacements.want(row, accounts.get(account.value()), job.rotation(), title);
+              .findFirst();
+      newPlacements.want(
+          row,
+          accounts.get(account.value()),
+          job.rotation(),
+          former.map(p -> p.title).orElse(row.comment),
+          former.map(Limits::of).orElse(Limits.NONE));
     }
   }
 

@@ -5,7 +5,6 @@ import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -17,6 +16,8 @@ import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
+import tolvin.service.rulebook.Judgements;
+import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
@@ -24,9 +25,7 @@ import tolvin.service.web.Problem;
 /** Says when keys are due and when nothing may be changed. */
 @ApplicationScoped
 public class Schedule {
-  private static final Duration SHORTEST = Duration.ofSeconds(10);
-
-  private final CadenceStore cadences;
+  private final Rulebooks rulebooks;
   private final FreezeStore freezes;
   private final IdentityStore identities;
   private final ClockStore clock;
@@ -34,13 +33,13 @@ public class Schedule {
   private final ZoneId zone;
 
   Schedule(
-      CadenceStore cadences,
+      Rulebooks rulebooks,
       FreezeStore freezes,
       IdentityStore identities,
       ClockStore clock,
       Journal journal,
       @ConfigProperty(name = "tolvin.time-zone") String zone) {
-    this.cadences = cadences;
+    this.rulebooks = rulebooks;
     this.freezes = freezes;
     this.identities = identities;
     this.clock = clock;
@@ -65,21 +64,11 @@ public class Schedule {
       return Optional.empty();
     }
     IdentityRow identity = identities.get(identityId);
-    return cadences.inForce().stream()
-        .filter(c -> c.identityId == null || c.identityId.equals(identityId))
-        .filter(c -> c.identityKind == null || c.identityKind.equals(identity.kind))
-        .min(
-            Comparator.comparing((CadenceRow c) -> c.identityId == null)
-                .thenComparing(c -> c.number))
-        .map(
-            c ->
-                new Found(
-                    new Cadence(
-                        c.number,
-                        c.name,
-                        Duration.ofSeconds(c.everySeconds),
-                        Duration.ofSeconds(c.leadSeconds)),
-                    Duration.ofSeconds(c.watchSeconds)));
+    return rulebooks
+        .current()
+        .rulebook()
+        .cadence(Judgements.holder(identity))
+        .map(c -> new Found(new Cadence(c.number(), c.name(), c.every(), c.lead()), c.watch()));
   }
 
   /** When a key is due, if a cadence says so. */
@@ -101,53 +90,6 @@ public class Schedule {
   @Transactional
   List<FreezeRow> freezeRows() {
     return freezes.notOver(clock.now());
-  }
-
-  @Transactional
-  List<CadenceRow> cadenceRows() {
-    return cadences.inForce();
-  }
-
-  @Transactional
-  CadenceRow addCadence(ScheduleResource.RuleWish wish) {
-    CadenceRow row = new CadenceRow();
-    row.number = wish.number();
-    row.name = Checks.text(wish.name(), "name");
-    row.identityKind =
-        wish.identityKind() == null
-            ? null
-            : Checks.oneOf(
-                wish.identityKind(), List.of("person", "service_account"), "identity kind");
-    row.identityId = wish.identityId() == null ? null : identities.get(wish.identityId()).id;
-    row.everySeconds = Checks.duration(wish.every(), "cadence", SHORTEST).toSeconds();
-    row.leadSeconds = Checks.duration(wish.lead(), "lead time", Duration.ZERO).toSeconds();
-    row.watchSeconds = Checks.duration(wish.watch(), "watch time", Duration.ZERO).toSeconds();
-    if (row.leadSeconds >= row.everySeconds) {
-      throw Problem.invalid(
-          "The lead time is not shorter than the cadence.", "Give a shorter lead time.");
-    }
-    if (cadences.inForce().stream().anyMatch(c -> c.number == row.number)) {
-      throw Problem.conflict(
-          "rule-exists", "There is a rule " + row.number + " already.", "Take another number.");
-    }
-    row.validFrom = clock.now();
-    row.id = clock.id(row.validFrom);
-    cadences.add(row);
-    journal.write(
-        "rule.added",
-        row.id,
-        "Rule " + row.number + " added: every " + wish.every() + " for " + row.name,
-        Map.of("every", wish.every(), "lead", wish.lead(), "watch", wish.watch()));
-    return row;
-  }
-
-  @Transactional
-  void removeCadence(UUID id) {
-    CadenceRow row = cadences.get(id);
-    if (row.validUntil == null) {
-      row.validUntil = clock.now();
-      journal.write("rule.removed", id, "Rule " + row.number + " removed", Map.of());
-    }
   }
 
   @Transactional

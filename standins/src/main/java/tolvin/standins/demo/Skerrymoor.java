@@ -123,9 +123,9 @@ public final class Skerrymoor implements AutoCloseable {
   }
 
   private static void rules(Api api) throws IOException {
-    if (api.find("/rules", "number", "10").isEmpty()) {
-      rule(api, 10, "service accounts", "service_account", null, "P90D", "P14D", "PT15S");
-      rule(api, 20, "people", "person", null, "P365D", "P30D", "P7D");
+    if (api.find("/rules", "number", "70").isEmpty()) {
+      rule(api, 70, "service accounts", "service_account", null, "P90D", "P14D", "PT15S");
+      rule(api, 80, "people", "person", null, "P365D", "P30D", "P7D");
     }
   }
 
@@ -153,9 +153,9 @@ public final class Skerrymoor implements AutoCloseable {
   private void feed(Api api, Feed feed, JsonNode account, String appServer) throws IOException {
     String owner = feed.name() + "-feed";
     JsonNode identity = identity(api, owner, "service_account", "Shore systems", "Isla Renwick");
-    if (feed.name().equals("fuel") && api.find("/rules", "number", "5").isEmpty()) {
+    if (feed.name().equals("fuel") && api.find("/rules", "number", "60").isEmpty()) {
       String id = identity.path("id").asText();
-      rule(api, 5, "the fuel feed, to watch it happen", null, id, "PT6M", "PT4M", "PT8S");
+      rule(api, 60, "the fuel feed, to watch it happen", null, id, "PT6M", "PT4M", "PT8S");
     }
     String name = "Nightly " + feed.name() + " file";
     JsonNode integration =

@@ -1,0 +1,103 @@
+package tolvin.service.key;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import java.nio.charset.StandardCharsets;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.intake.Intake;
+import tolvin.core.intake.Item;
+import tolvin.core.intake.Outcome;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.FingerprintText;
+import tolvin.core.key.FingerprintText.Comparison;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.people.Role;
+import tolvin.service.web.Problem;
+
+/** Finds the key that somebody's fingerprint means. */
+@Path("/api/v1/keys/compare")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class CompareResource {
+  private static final int MOST = 3;
+
+  private final KeyStore keys;
+  private final IdentityStore identities;
+
+  CompareResource(KeyStore keys, IdentityStore identities) {
+    this.keys = keys;
+    this.identities = identities;
+  }
+
+  /** A fingerprint in any notation, or a key in any form. */
+  public record CompareWish(String text) {}
+
+  /**
+   * A key that is the same or near.
+   *
+   * @param same whether it is the same key
+   * @param at the first character that differs, counted from 1 without prefix and colons
+   * @param sentence the difference in words
+   */
+  public record Match(
+      UUID keyId, String fingerprint, String identity, boolean same, Integer at, String sentence) {}
+
+  /**
+   * The notation that was recognised, and the keys that come nearest, the same one alone if there.
+   */
+  public record Compared(String notation, List<Match> matches) {}
+
+  /** Compares a fingerprint with every live key. */
+  @POST
+  @Transactional
+  public Compared compareKeys(CompareWish wish) {
+    FingerprintText asked =
+        read(wish.text() == null ? "" : wish.text())
+            .orElseThrow(
+                () ->
+                    Problem.invalid(
+                        "This is neither a fingerprint nor a key.",
+                        "Paste SHA-256 (SHA256:… or hex) or MD5 (aa:bb:…), six characters at"
+                            + " least."));
+    record Near(KeyStore.Prints prints, Comparison comparison) {}
+    List<Near> near =
+        keys.prints().stream()
+            .map(
+                p ->
+                    new Near(
+                        p, asked.against(asked.same(new Fingerprint(p.fingerprint()), p.md5()))))
+            .filter(n -> n.comparison().same() || n.comparison().near())
+            .sorted(
+                Comparator.comparing((Near n) -> !n.comparison().same())
+                    .thenComparing(n -> n.comparison().different()))
+            .limit(MOST)
+            .toList();
+    boolean same = !near.isEmpty() && near.get(0).comparison().same();
+    return new Compared(
+        asked.notation().label(),
+        near.stream().limit(same ? 1 : MOST).map(n -> match(n.prints(), n.comparison())).toList());
+  }
+
+  private Match match(KeyStore.Prints prints, Comparison c) {
+    KeyRow row = keys.get(prints.id());
+    return new Match(
+        row.id,
+        row.fingerprint,
+        identities.find(row.identityId).map(i -> i.name).orElse(null),
+        c.same(),
+        c.same() ? null : c.first() + 1,
+        c.sentence());
+  }
+
+  private static Optional<FingerprintText> read(String text) {
+    List<Item> items = Intake.read(text.getBytes(StandardCharsets.UTF_8));
+    if (items.size() == 1 && items.get(0).outcome() instanceof Outcome.Key key) {
+      return FingerprintText.read(key.key().fingerprintText());
+    }
+    return FingerprintText.read(text);
+  }
+}

@@ -1,0 +1,55 @@
+package tolvin.service.key;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.ws.rs.Consumes;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.MediaType;
+import java.time.Instant;
+import java.util.UUID;
+import tolvin.service.people.Role;
+import tolvin.service.web.Page;
+
+/** Lists of compromised keys. */
+@Path("/api/v1/compromised-lists")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class CompromisedResource {
+  private final Compromised compromised;
+
+  CompromisedResource(Compromised compromised) {
+    this.compromised = compromised;
+  }
+
+  /** A list; known is how many registered keys stand on it, given when it is loaded. */
+  public record CompromisedList(
+      UUID id, String name, long entries, Instant loadedAt, Integer known) {}
+
+  /** The lists in force. */
+  @GET
+  public Page<CompromisedList> listCompromisedLists() {
+    return new Page<>(
+        compromised.lists().stream()
+            .map(l -> new CompromisedList(l.id, l.name, l.entries, l.loadedAt, null))
+            .toList(),
+        null);
+  }
+
+  /** Loads a list, or more of it: fingerprints or keys one on a line, or a revocation list. */
+  @POST
+  @Consumes(MediaType.APPLICATION_OCTET_STREAM)
+  public CompromisedList addCompromisedList(@QueryParam("name") String name, byte[] content) {
+    Compromised.Loaded loaded = compromised.load(name, content == null ? new byte[0] : content);
+    CompromisedRow l = loaded.row();
+    return new CompromisedList(l.id, l.name, l.entries, l.loadedAt, loaded.known());
+  }
+
+  /** Takes a list out of force; what it alone said against keys is forgotten. */
+  @DELETE
+  @Path("{id}")
+  public void removeCompromisedList(UUID id) {
+    compromised.remove(id);
+  }
+}

@@ -1,0 +1,156 @@
+package tolvin.service.key;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.Path;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.authorized.KeyOptions;
+import tolvin.core.form.Form;
+import tolvin.core.give.ClientBlock;
+import tolvin.core.give.ClientBlock.OperatingSystem;
+import tolvin.core.give.GivenOut;
+import tolvin.core.give.KnownHost;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.core.port.Server;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.people.Role;
+import tolvin.service.placement.Limits;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+
+/** A key given out in every form, and for each account where it stands. */
+@Path("/api/v1/keys/{id}/forms")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class GivenOutResource {
+  private static final List<Form> FORMS =
+      List.of(
+          Form.ONE_LINE,
+          Form.TWO_FIELDS,
+          Form.AUTHORIZED_KEYS,
+          Form.RFC4716,
+          Form.SPKI_PEM,
+          Form.PKCS1_PEM,
+          Form.BARE_BASE64,
+          Form.JWK);
+
+  private final KeyStore keys;
+  private final IdentityStore identities;
+  private final PlacementStore placements;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Access access;
+
+  GivenOutResource(
+      KeyStore keys,
+      IdentityStore identities,
+      PlacementStore placements,
+      AccountStore accounts,
+      DestinationStore destinations,
+      Access access) {
+    this.keys = keys;
+    this.identities = identities;
+    this.placements = placements;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.access = access;
+  }
+
+  /** A key in one form; refusal says why that form cannot hold it. */
+  public record FormView(String form, String label, String text, String refusal) {}
+
+  /** What users of an operating system have to mind. */
+  public record SystemView(String system, String file, List<String> mind) {}
+
+  /**
+   * A key for one account.
+   *
+   * @param form the form that the destination takes
+   * @param text the key in it
+   * @param knownHosts lines that pin the destination's host keys
+   * @param clientBlock a block of an SSH client's configuration
+   */
+  public record PlaceView(
+      String account,
+      String form,
+      String text,
+      String knownHosts,
+      String clientBlock,
+      List<SystemView> systems) {}
+
+  /** A key in every form, and for every account where it stands. */
+  public record GivenOutView(List<FormView> forms, List<PlaceView> places) {}
+
+  /** A key in every form that it can be given out in. */
+  @GET
+  @Transactional
+  public GivenOutView showForms(UUID id) {
+    KeyRow row = keys.get(id);
+    PublicKey key = Access.key(row.blob);
+    return new GivenOutView(
+        FORMS.stream().map(form -> form(key, row.comment, form)).toList(),
+        placements.liveOfKeys(List.of(id)).stream().map(p -> place(key, row, p)).toList());
+  }
+
+  private static FormView form(PublicKey key, String comment, Form form) {
+    try {
+      String text = GivenOut.write(key, comment, KeyOptions.NONE, form);
+      return new FormView(form.word(), form.label(), text, null);
+    } catch (RefusedException refused) {
+      return new FormView(form.word(), form.label(), null, refused.refusal().sentence());
+    }
+  }
+
+  private PlaceView place(PublicKey key, KeyRow row, PlacementRow placement) {
+    AccountRow account = accounts.get(placement.accountId);
+    DestinationRow destination = destinations.get(account.destinationId);
+    Form form = Form.ofWord(destination.takes).orElse(Form.ONE_LINE);
+    String owner = identities.find(row.identityId).map(i -> i.name).orElse("key");
+    ClientBlock block =
+        new ClientBlock(
+            word(destination.name) + "-" + word(account.login),
+            destination.host,
+            destination.port,
+            account.login,
+            "~/.ssh/" + word(owner),
+            Optional.empty(),
+            Optional.empty());
+    String text;
+    try {
+      text = GivenOut.write(key, placement.title, Limits.of(placement).options(), form);
+    } catch (RefusedException refused) {
+      text = refused.refusal().whole();
+    }
+    return new PlaceView(
+        account.login + "@" + destination.name,
+        form.word(),
+        text,
+        hosts(access.server(destination)),
+        block.text(),
+        Arrays.stream(OperatingSystem.values())
+            .map(system -> new SystemView(system.label(), system.file(), system.mind(block)))
+            .toList());
+  }
+
+  /** The lines that pin a server's host keys. */
+  static String hosts(Server server) {
+    return server.hostKeys().stream()
+        .map(k -> KnownHost.line(List.of(server.host()), server.port(), k) + "\n")
+        .collect(Collectors.joining());
+  }
+
+  /** A name as one word. */
+  static String word(String name) {
+    return name.toLowerCase(java.util.Locale.ROOT).replaceAll("[^a-z0-9._-]+", "-");
+  }
+}

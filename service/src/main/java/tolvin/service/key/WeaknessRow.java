@@ -1,0 +1,24 @@
+package tolvin.service.key;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+import tolvin.core.weak.Weakness;
+
+/** What speaks against a key's numbers. */
+@Entity
+@Table(name = "key_weakness")
+public class WeaknessRow {
+  @Id public UUID id;
+  public UUID keyId;
+
+  @Enumerated(EnumType.STRING)
+  public Weakness.Kind kind;
+
+  public String detail;
+  public Instant foundAt;
+}

@@ -1,0 +1,245 @@
+package tolvin.service.rulebook;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import tolvin.core.rulebook.Facts;
+import tolvin.core.rulebook.Rulebook;
+import tolvin.core.rulebook.Verdict;
+import tolvin.core.weak.Weakness;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.key.WeaknessStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Problem;
+
+/** Puts together what the rulebook judges by, and asks it. */
+@ApplicationScoped
+public class Judgements {
+  private final Rulebooks rulebooks;
+  private final KeyStore keys;
+  private final WeaknessStore weaknesses;
+  private final IdentityStore identities;
+  private final PlacementStore placements;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final ClockStore clock;
+
+  Judgements(
+      Rulebooks rulebooks,
+      KeyStore keys,
+      WeaknessStore weaknesses,
+      IdentityStore identities,
+      PlacementStore placements,
+      AccountStore accounts,
+      DestinationStore destinations,
+      ClockStore clock) {
+    this.rulebooks = rulebooks;
+    this.keys = keys;
+    this.weaknesses = weaknesses;
+    this.identities = identities;
+    this.placements = placements;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.clock = clock;
+  }
+
+  /**
+   * A verdict on something stored.
+   *
+   * @param key the key
+   * @param account the account's name, absent for the key by itself
+   * @param destination the destination that the account is on, absent likewise
+   * @param verdict the verdict
+   */
+  public record Judged(
+      KeyRow key,
+      Optional<String> account,
+      Optional<DestinationRow> destination,
+      Verdict verdict) {}
+
+  /**
+   * What another rulebook would change.
+   *
+   * @param key the key
+   * @param identity its identity's name
+   * @param account the account's name, absent for the key by itself
+   * @param before the verdict by the rulebook in force
+   * @param after the verdict by the other one
+   */
+  record Change(
+      KeyRow key, String identity, Optional<String> account, Verdict before, Verdict after) {}
+
+  /** The verdicts on a key and on each place where it stands. */
+  @Transactional
+  public List<Judged> of(UUID keyId) {
+    Stock stock = stock(List.of(keys.get(keyId)));
+    Rulebook rulebook = rulebooks.current().rulebook();
+    Instant now = clock.now();
+    List<Judged> judged = new ArrayList<>();
+    stock.each(
+        (key, account, destination, facts) ->
+            judged.add(new Judged(key, account, destination, rulebook.judge(facts, now))));
+    return judged;
+  }
+
+  /** The verdict on a key at a place where it is to stand. */
+  @Transactional
+  public Verdict at(KeyRow key, Facts.Place place) {
+    Facts facts = stock(List.of(key)).facts(key).at(place);
+    return rulebooks.current().rulebook().judge(facts, clock.now());
+  }
+
+  /** The keys and placements whose verdict another rulebook would change. */
+  @Transactional
+  List<Change> changes(Rulebook other) {
+    Rulebook inForce = rulebooks.current().rulebook();
+    Instant now = clock.now();
+    List<Change> changes = new ArrayList<>();
+    stock(keys.allLive())
+        .each(
+            (key, account, destination, facts) -> {
+              Verdict before = inForce.judge(facts, now);
+              Verdict after = other.judge(facts, now);
+              if (before.outcome() != after.outcome()) {
+                String identity = facts.holder().map(Facts.Holder::name).orElse(null);
+                changes.add(new Change(key, identity, account, before, after));
+              }
+            });
+    return changes;
+  }
+
+  /** A problem with rule, reason and way out, if a verdict refuses. */
+  public static void refuse(Verdict verdict) {
+    verdict.notes().stream()
+        .filter(Verdict.Note::refuses)
+        .findFirst()
+        .ifPresent(
+            note -> {
+              throw new Problem(
+                  422,
+                  "refused-by-rule",
+                  "Refused by a rule",
+                  note.sentence()
+                      + " Rule "
+                      + note.rule().number()
+                      + " ("
+                      + note.rule().name()
+                      + ") refuses that: "
+                      + note.rule().because(),
+                  note.wayOut());
+            });
+  }
+
+  /** Where an identity's rulebook facts come from. */
+  public static Facts.Holder holder(IdentityRow row) {
+    return new Facts.Holder(row.kind, row.name, row.team);
+  }
+
+  /** A place on a destination, with nothing but the usual. */
+  public static Facts.Place place(
+      DestinationRow destination,
+      String title,
+      List<String> sources,
+      Instant since,
+      Instant endsAt) {
+    return new Facts.Place(
+        destination.name,
+        destination.family,
+        "sign-in",
+        "write",
+        title,
+        sources,
+        since,
+        Optional.ofNullable(endsAt));
+  }
+
+  private Stock stock(List<KeyRow> rows) {
+    Set<UUID> ids = rows.stream().map(k -> k.id).collect(Collectors.toSet());
+    boolean few = ids.size() < 1000;
+    Collection<PlacementRow> placed = few ? placements.liveOfKeys(ids) : placements.allLive();
+    Map<UUID, AccountRow> accountsById = byId(accounts.of(null), a -> a.id);
+    return new Stock(
+        rows,
+        byId(identities.all(), i -> i.id),
+        few ? weaknesses.of(ids) : weaknesses.all(),
+        placed.stream().collect(Collectors.groupingBy(p -> p.keyId)),
+        accountsById,
+        byId(destinations.inForce(), d -> d.id));
+  }
+
+  private static <T> Map<UUID, T> byId(List<T> rows, Function<T, UUID> id) {
+    Map<UUID, T> map = new HashMap<>();
+    rows.forEach(row -> map.put(id.apply(row), row));
+    return map;
+  }
+
+  private interface Visitor {
+    void visit(
+        KeyRow key, Optional<String> account, Optional<DestinationRow> destination, Facts facts);
+  }
+
+  /** Keys with all that is known beside them. */
+  private record Stock(
+      List<KeyRow> keys,
+      Map<UUID, IdentityRow> identities,
+      Map<UUID, List<Weakness>> weaknesses,
+      Map<UUID, List<PlacementRow>> placements,
+      Map<UUID, AccountRow> accounts,
+      Map<UUID, DestinationRow> destinations) {
+
+    void each(Visitor visitor) {
+      for (KeyRow key : keys) {
+        Facts facts = facts(key);
+        visitor.visit(key, Optional.empty(), Optional.empty(), facts);
+        for (PlacementRow p : placements.getOrDefault(key.id, List.of())) {
+          AccountRow account = accounts.get(p.accountId);
+          if (account == null || !destinations.containsKey(account.destinationId)) {
+            continue;
+          }
+          DestinationRow destination = destinations.get(account.destinationId);
+          Instant since = p.placedAt == null ? p.wantedAt : p.placedAt;
+          visitor.visit(
+              key,
+              Optional.of(account.login + "@" + destination.name),
+              Optional.of(destination),
+              facts.at(place(destination, p.title, p.sources, since, p.endsAt)));
+        }
+      }
+    }
+
+    Facts facts(KeyRow key) {
+      return new Facts(
+          Facts.Numbers.of(Access.key(key.blob)),
+          key.fingerprint,
+          key.custody,
+          key.madeAt,
+          key.comment,
+          Optional.ofNullable(identities.get(key.identityId)).map(Judgements::holder),
+          Optional.empty(),
+          Optional.empty(),
+          Set.of(),
+          weaknesses.getOrDefault(key.id, List.of()),
+          Optional.empty());
+    }
+  }
+}

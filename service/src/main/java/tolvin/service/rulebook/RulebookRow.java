@@ -1,0 +1,19 @@
+package tolvin.service.rulebook;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+
+/** One version of the rulebook. */
+@Entity
+@Table(name = "rulebook")
+public class RulebookRow {
+  @Id public int number;
+  public String text;
+  public String reason;
+  public String ticket;
+  public String savedBy;
+  public Instant validFrom;
+  public Instant validUntil;
+}

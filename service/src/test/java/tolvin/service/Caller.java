@@ -1,0 +1,49 @@
+package tolvin.service;
+
+import static io.restassured.RestAssured.given;
+
+import io.restassured.http.ContentType;
+import io.restassured.specification.RequestSpecification;
+import java.nio.file.Files;
+import java.security.SecureRandom;
+import java.util.Map;
+import java.util.Properties;
+import java.util.UUID;
+import tolvin.core.key.KeyPairMaker;
+
+/** Calls as the first administrator, and the small things that every test needs. */
+final class Caller {
+  private static final SecureRandom RANDOM = new SecureRandom();
+
+  private Caller() {}
+
+  static RequestSpecification api() {
+    return given().auth().oauth2(token()).contentType(ContentType.JSON);
+  }
+
+  static String token() {
+    try (var in = Files.newInputStream(PostgresForTests.data.resolve("first-sign-in.properties"))) {
+      Properties properties = new Properties();
+      properties.load(in);
+      return properties.getProperty("token");
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  static Map<String, String> identity() {
+    return Map.of(
+        "name", "feed-" + UUID.randomUUID(),
+        "kind", "service_account",
+        "team", "Shore systems",
+        "responsible", "Isla Renwick");
+  }
+
+  static String addIdentity() {
+    return api().body(identity()).post("/api/v1/identities").path("id");
+  }
+
+  static String line() {
+    return KeyPairMaker.ed25519(RANDOM).key().line();
+  }
+}
