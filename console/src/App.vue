@@ -12,8 +12,10 @@ const router = useRouter();
 const places = [
   { to: "/today", name: "Today" },
   { to: "/keys", name: "Keys" },
+  { to: "/intake", name: "Intake" },
   { to: "/destinations", name: "Destinations" },
   { to: "/rotations", name: "Rotations" },
+  { to: "/rulebook", name: "Rulebook" },
   { to: "/journal", name: "Journal" },
 ];
 

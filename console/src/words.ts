@@ -44,26 +44,60 @@ export function grouped(fingerprint: string): string[] {
   return digits.match(/.{1,8}/g) ?? [];
 }
 
-/** Whether text looks like a private half: it must not leave this machine. */
-export function looksPrivate(text: string): boolean {
-  return (
-    /BEGIN[ \t]+([A-Z0-9]+[ \t]+)*PRIVATE[ \t]+KEY/i.test(text) ||
-    /^[ \t]*Private-(Lines|MAC|Hash)[ \t]*:/m.test(text) ||
-    text.includes("b3BlbnNzaC1rZXktdjE") ||
-    (/"kty"/.test(text) && /"d"\s*:/.test(text))
-  );
+/** How two keys compare. */
+export interface Compared {
+  same: boolean;
+  /** The first character that differs, from 0, prefix and colons aside. */
+  at: number;
+  /** Whether the pasted text is in a notation of fingerprints at all. */
+  known: boolean;
 }
 
-/** Two keys compared by pasting: the same, or where they begin to differ. */
-export function compared(shown: string, pasted: string): { same: boolean; at: number } {
-  const one = shown.replace(/^SHA256:/, "").replace(/=+$/, "");
-  const other = pasted
-    .trim()
-    .replace(/^SHA256:/, "")
-    .replace(/=+$/, "");
+/**
+ * A key's fingerprints compared with a pasted one: SHA-256 in base64 or hex, MD5 with or without
+ * colons, each with or without its prefix.
+ */
+export function compared(sha256: string, md5: string, pasted: string): Compared {
+  const text = /(?:SHA256|MD5):\S+/i.exec(pasted)?.[0] ?? pasted.trim();
+  const bare = text.replace(/^(?:SHA256|MD5):/i, "").replace(/=+$/, "");
+  const hex = bare.replace(/[:\s]/g, "").toLowerCase();
+  const isHex = /^[0-9a-f]+$/.test(hex) && (bare.includes(":") || hex.length >= 32);
+  const base64 = sha256.replace(/^SHA256:/, "").replace(/=+$/, "");
+  const [one, other] = !isHex
+    ? [base64, bare]
+    : hex.length > 34
+      ? [toHex(base64), hex]
+      : [md5.replace(/^MD5:/, "").replaceAll(":", ""), hex];
   let at = 0;
   while (at < one.length && at < other.length && one[at] === other[at]) {
     at++;
   }
-  return { same: one === other, at };
+  return { same: one === other, at, known: isHex || /^[A-Za-z0-9+/]+$/.test(bare) };
+}
+
+function toHex(base64: string): string {
+  return Array.from(atob(base64), (c) => c.charCodeAt(0).toString(16).padStart(2, "0")).join("");
+}
+
+/** Whether a search is a fingerprint or the better part of one. */
+export function isFingerprint(text: string): boolean {
+  return (
+    /^(?:SHA256|MD5):\S{6,}$/i.test(text.trim()) ||
+    /^(?:[0-9a-f]{2}:){5,15}[0-9a-f]{2}$/i.test(text.trim()) ||
+    /^[A-Za-z0-9+/]{40,44}=?$/.test(text.trim())
+  );
+}
+
+/** A verdict's outcome with its sign, which does not need colour. */
+export function outcome(word: string | undefined): string {
+  switch (word) {
+    case "accepted":
+      return "✓ accepted";
+    case "accepted-with-warnings":
+      return "! accepted with warnings";
+    case "refused":
+      return "✗ refused";
+    default:
+      return "";
+  }
 }

@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { Button, Input, Skeleton } from "ant-design-vue";
+import { Button, Input, Select, Skeleton } from "ant-design-vue";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 import { api, Problem, take } from "../api/client";
 import { live } from "../api/live";
+import Copied from "../parts/Copied.vue";
 import Fingerprint from "../parts/Fingerprint.vue";
 import RotationState from "../parts/RotationState.vue";
 import Trouble from "../parts/Trouble.vue";
+import Verdict from "../parts/Verdict.vue";
 import { compared, distance, moment } from "../words";
 
 const props = defineProps<{ id: string }>();
@@ -15,16 +17,18 @@ const path = () => ({ params: { path: { id: props.id } } });
 
 const { data, problem, reload } = live(
   async () => {
-    const [key, placements, uses, dependences, rotations] = await Promise.all([
+    const [key, placements, uses, dependences, rotations, verdicts, given] = await Promise.all([
       take(api.GET("/api/v1/keys/{id}", path())),
       take(api.GET("/api/v1/placements", { params: { query: { key: props.id } } })),
       take(api.GET("/api/v1/keys/{id}/uses", path())),
       take(api.GET("/api/v1/keys/{id}/dependences", path())),
       take(api.GET("/api/v1/rotations", { params: { query: { key: props.id } } })),
+      take(api.GET("/api/v1/keys/{id}/verdicts", path())),
+      take(api.GET("/api/v1/keys/{id}/forms", path())),
     ]);
-    return { key, placements, uses, dependences, rotations, at: Date.now() };
+    return { key, placements, uses, dependences, rotations, verdicts, given, at: Date.now() };
   },
-  (topic) => /^(key|placement|rotation|seat)\./.test(topic),
+  (topic) => /^(key|placement|rotation|seat|rulebook|compromised-list)\./.test(topic),
 );
 watch(() => props.id, reload);
 
@@ -33,7 +37,21 @@ const live_ = computed(() =>
   (data.value?.placements.items ?? []).filter((p) => p.state !== "withdrawn"),
 );
 const pasted = ref("");
-const comparison = computed(() => compared(data.value?.key.fingerprint ?? "", pasted.value));
+const comparison = computed(() =>
+  compared(data.value?.key.fingerprint ?? "", data.value?.key.md5 ?? "", pasted.value),
+);
+
+/** What is given out: a form by its name, or an account by its. */
+const wanted = ref("one-line");
+const choices = computed(() => [
+  ...(data.value?.given.forms ?? []).map((f) => ({ value: f.form ?? "", label: f.label })),
+  ...(data.value?.given.places ?? []).map((p) => ({
+    value: p.account ?? "",
+    label: `for ${p.account}`,
+  })),
+]);
+const form = computed(() => data.value?.given.forms?.find((f) => f.form === wanted.value));
+const place = computed(() => data.value?.given.places?.find((p) => p.account === wanted.value));
 
 const refused = ref<Problem>();
 const busy = ref(false);
@@ -60,7 +78,7 @@ async function rotate(): Promise<void> {
   <Skeleton v-if="!data && !problem" active :paragraph="{ rows: 10 }" />
   <template v-if="data">
     <div class="row spread head">
-      <h1>{{ data.key.identity }} <span class="quiet">key</span></h1>
+      <h1>{{ data.key.identity ?? "Nobody's" }} <span class="quiet">key</span></h1>
       <RouterLink v-if="running" :to="`/rotations/${running.id}`">
         <Button>In rotation: {{ running.stage }}</Button>
       </RouterLink>
@@ -89,7 +107,8 @@ async function rotate(): Promise<void> {
             <dd>{{ data.key.application }}</dd>
           </template>
           <dt>Belongs to</dt>
-          <dd>{{ data.key.identity }} ({{ data.key.team }})</dd>
+          <dd v-if="data.key.identity">{{ data.key.identity }} ({{ data.key.team }})</dd>
+          <dd v-else>nobody yet</dd>
           <dt>Custody</dt>
           <dd>{{ data.key.custody }}</dd>
           <dt>Made</dt>
@@ -106,13 +125,15 @@ async function rotate(): Promise<void> {
               id="compare"
               v-model:value="pasted"
               class="mono"
-              placeholder="Paste a SHA-256 fingerprint"
+              placeholder="Paste a fingerprint in any notation"
             />
             <span v-if="pasted" role="status" :class="comparison.same ? 'same' : 'differs'">
               {{
                 comparison.same
                   ? "✓ the same key"
-                  : `✗ differs from character ${comparison.at + 1} on`
+                  : comparison.known
+                    ? `✗ differs from character ${comparison.at + 1} on`
+                    : "✗ this is no fingerprint"
               }}
             </span>
           </dd>
@@ -177,6 +198,39 @@ async function rotate(): Promise<void> {
         </tbody>
       </table>
     </section>
+    <div class="columns">
+      <section class="sheet">
+        <h2>What the rulebook says</h2>
+        <div v-for="j in data.verdicts" :key="j.account ?? ''" class="judged">
+          <b>{{ j.account ? `on ${j.account}` : "the key by itself" }}</b>
+          <Verdict :verdict="j.verdict" />
+        </div>
+      </section>
+      <section class="sheet">
+        <h2><label for="form">Give it out</label></h2>
+        <Select id="form" v-model:value="wanted" :options="choices" style="width: 100%" />
+        <template v-if="form">
+          <Copied v-if="form.text" :text="form.text" :label="form.label ?? ''" />
+          <p v-else class="quiet note">{{ form.refusal }}</p>
+        </template>
+        <template v-if="place">
+          <p class="note">As {{ place.account }} takes it:</p>
+          <Copied :text="place.text ?? ''" label="the key" />
+          <p class="note">For the client's known_hosts:</p>
+          <Copied :text="place.knownHosts ?? ''" label="the host keys" />
+          <p class="note">For the client's configuration:</p>
+          <Copied :text="place.clientBlock ?? ''" label="the client's configuration" />
+          <details v-for="system in place.systems" :key="system.system">
+            <summary>
+              {{ system.system }}: <span class="mono">{{ system.file }}</span>
+            </summary>
+            <ul>
+              <li v-for="m in system.mind" :key="m">{{ m }}</li>
+            </ul>
+          </details>
+        </template>
+      </section>
+    </div>
     <section v-if="data.rotations.items?.length" class="sheet">
       <h2>Rotations</h2>
       <table class="plain-table">
@@ -212,6 +266,12 @@ async function rotate(): Promise<void> {
 }
 .second {
   margin-top: 18px;
+}
+.judged {
+  margin-bottom: 10px;
+}
+.note {
+  margin: 10px 0 0;
 }
 .same {
   color: var(--green);

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Select, Table } from "ant-design-vue";
-import { computed, reactive, ref, watch } from "vue";
+import { Button, Input, Table } from "ant-design-vue";
+import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
-import { api, Problem, type Of, take } from "../api/client";
+import { api, type Of, take } from "../api/client";
 import { live } from "../api/live";
 import Fingerprint from "../parts/Fingerprint.vue";
 import Trouble from "../parts/Trouble.vue";
-import { distance, looksPrivate, moment } from "../words";
+import { distance, isFingerprint, moment } from "../words";
 
 const route = useRoute();
 const router = useRouter();
@@ -44,40 +44,19 @@ const columns = [
   { title: "Due", key: "due", width: 140 },
 ];
 
-const adding = ref(false);
-const saving = ref(false);
-const refused = ref<Problem>();
-const identities = ref<Of<"Identity">[]>([]);
-const wish = reactive({
-  text: "",
-  identityId: undefined as string | undefined,
-  custody: "machine",
-});
-const privateHalf = computed(() => looksPrivate(wish.text));
-
-async function open(): Promise<void> {
-  adding.value = true;
-  refused.value = undefined;
-  const page = await take(api.GET("/api/v1/identities", { params: { query: { limit: 500 } } }));
-  identities.value = page.items ?? [];
-}
-
-async function save(): Promise<void> {
-  if (privateHalf.value) {
-    return;
-  }
-  saving.value = true;
-  try {
-    const key = await take(api.POST("/api/v1/keys", { body: { ...wish } }));
-    adding.value = false;
-    wish.text = "";
-    await router.push(`/keys/${key.id}`);
-  } catch (e) {
-    refused.value = e as Problem;
-  } finally {
-    saving.value = false;
-  }
-}
+const nearest = ref<Of<"Compared">>();
+watch(
+  search,
+  async (text) => {
+    nearest.value = undefined;
+    if (isFingerprint(text)) {
+      nearest.value = await take(api.POST("/api/v1/keys/compare", { body: { text } })).catch(
+        () => undefined,
+      );
+    }
+  },
+  { immediate: true },
+);
 </script>
 
 <template>
@@ -91,10 +70,20 @@ async function save(): Promise<void> {
         allow-clear
         style="width: 300px; max-width: 100%"
       />
-      <Button type="primary" @click="open()">Register a key</Button>
+      <RouterLink to="/intake"><Button type="primary">Take keys in</Button></RouterLink>
     </div>
   </div>
   <Trouble :problem="problem" />
+  <div v-if="nearest" class="sheet" role="status">
+    <p v-if="!nearest.matches?.length" class="note">
+      ✗ No key comes near this fingerprint ({{ nearest.notation }}).
+    </p>
+    <p v-for="m in nearest.matches" :key="m.keyId" class="note">
+      <span :class="m.same ? 'same' : 'differs'">{{ m.same ? "✓" : "✗" }} {{ m.sentence }}:</span>
+      <RouterLink :to="`/keys/${m.keyId}`">{{ m.identity ?? "nobody's key" }}</RouterLink>
+      <Fingerprint :value="m.fingerprint" />
+    </p>
+  </div>
   <div class="sheet wide">
     <Table
       :columns="columns"
@@ -106,11 +95,11 @@ async function save(): Promise<void> {
     >
       <template #emptyText>
         <p v-if="search">No key fits “{{ search }}”.</p>
-        <p v-else>No keys yet. Register one: paste the line of a .pub file.</p>
+        <p v-else>No keys yet. <RouterLink to="/intake">Take some in</RouterLink>.</p>
       </template>
       <template #bodyCell="{ column, record }">
         <RouterLink v-if="column.key === 'identity'" :to="`/keys/${record.id}`">
-          {{ record.identity }}
+          {{ record.identity ?? "nobody yet" }}
         </RouterLink>
         <Fingerprint v-else-if="column.key === 'fingerprint'" :value="record.fingerprint" short />
         <template v-else-if="column.key === 'type'">
@@ -130,44 +119,6 @@ async function save(): Promise<void> {
       </RouterLink>
     </div>
   </div>
-  <Modal v-model:open="adding" title="Register a key" :footer="null">
-    <Trouble :problem="refused" />
-    <label for="text">The line of a .pub file</label>
-    <Input.TextArea id="text" v-model:value="wish.text" :rows="4" class="mono" spellcheck="false" />
-    <p v-if="privateHalf" class="secret" role="alert">
-      ✗ This is a private half. It was not sent. Paste the public file, usually the one that ends in
-      .pub; if this one has travelled, treat the key as exposed.
-    </p>
-    <label for="identity">Whom it belongs to</label>
-    <Select
-      id="identity"
-      v-model:value="wish.identityId"
-      show-search
-      option-filter-prop="label"
-      style="width: 100%"
-      :options="identities.map((i) => ({ value: i.id, label: i.name }))"
-    />
-    <label for="custody">Where its private half is kept</label>
-    <Select
-      id="custody"
-      v-model:value="wish.custody"
-      style="width: 100%"
-      :options="
-        ['machine', 'device', 'module', 'elsewhere'].map((word) => ({ value: word, label: word }))
-      "
-    />
-    <div class="row actions">
-      <Button
-        type="primary"
-        :loading="saving"
-        :disabled="!wish.text || !wish.identityId || privateHalf"
-        @click="save()"
-      >
-        Register
-      </Button>
-      <Button @click="adding = false">Cancel</Button>
-    </div>
-  </Modal>
 </template>
 
 <style scoped>
@@ -181,15 +132,16 @@ async function save(): Promise<void> {
   padding: 12px 8px 2px;
   text-align: right;
 }
-label {
-  display: block;
-  margin: 12px 0 4px;
+.note {
+  margin: 0;
+  display: flex;
+  gap: 10px;
+  flex-wrap: wrap;
 }
-.secret {
+.same {
+  color: var(--green);
+}
+.differs {
   color: var(--red);
-  margin: 8px 0 0;
-}
-.actions {
-  margin-top: 18px;
 }
 </style>

@@ -219,7 +219,7 @@ final class DestinationCommands {
   private static List<String> lines(List<String> files) throws Refused {
     List<String> lines = new ArrayList<>();
     for (String file : files) {
-      lines.add(Input.key(file).key().line());
+      lines.add(Input.of(file).key().key().line());
     }
     return lines;
   }

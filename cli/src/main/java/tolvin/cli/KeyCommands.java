@@ -5,26 +5,26 @@ import static tolvin.cli.Show.column;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
-import java.util.LinkedHashMap;
-import java.util.List;
-import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tolvin.core.key.Reading;
 
 /** Keys. */
 @Command(
     name = "key",
     mixinStandardHelpOptions = true,
-    description = "Public keys: look, list, show, add.",
+    description = "Public keys: look, add, list, show, compare, convert, give, public.",
     subcommands = {
-      KeyCommands.Look.class,
+      KeyLook.class,
+      KeyAdd.class,
       KeyCommands.List_.class,
       KeyCommands.Show_.class,
-      KeyCommands.Add.class
+      KeyCompare.class,
+      KeyConvert.class,
+      KeyGive.class,
+      KeyPublic.class
     })
 final class KeyCommands {
   private KeyCommands() {}
@@ -40,53 +40,6 @@ final class KeyCommands {
 
   static JsonNode find(Service service, String text) throws Refused {
     return service.one("/keys?limit=500", "key", text, "fingerprint", "md5", "identity");
-  }
-
-  /** Looks at files; needs no service. */
-  @Command(
-      name = "look",
-      mixinStandardHelpOptions = true,
-      description = "Say what a public key file holds. Works without a service; nothing is sent.",
-      footer = {"", "Example: tolvin key look ~/.ssh/id_ed25519.pub"})
-  static final class Look implements Callable<Integer> {
-    @Mixin private Show show;
-
-    @Parameters(
-        arity = "1..*",
-        paramLabel = "FILE",
-        description = "Files, or - for standard input.")
-    private List<String> files;
-
-    @Override
-    public Integer call() throws Refused {
-      ArrayNode found = Service.JSON.createArrayNode();
-      for (String file : files) {
-        Reading.Key read = Input.key(file);
-        ObjectNode node = found.addObject();
-        node.put("file", file);
-        node.put("fingerprint", read.key().fingerprintText());
-        node.put("md5", read.key().md5());
-        node.put("type", read.key().type().word());
-        node.put("bits", read.key().bits());
-        read.key().application().ifPresent(a -> node.put("application", a));
-        node.put("comment", read.comment());
-      }
-      Show.Column[] columns = {
-        column("File", "/file"),
-        column("Fingerprint", "/fingerprint"),
-        column("MD5", "/md5"),
-        column("Type", "/type"),
-        column("Bits", "/bits"),
-        column("Application", "/application"),
-        column("Comment", "/comment")
-      };
-      if (found.size() == 1) {
-        show.one(found.get(0), columns);
-      } else {
-        show.list(found, "", columns[0], columns[1], columns[3], columns[4], columns[6]);
-      }
-      return 0;
-    }
   }
 
   /** Lists keys. */
@@ -118,6 +71,24 @@ final class KeyCommands {
     }
   }
 
+  /** Every rule that a key or a place falls short of, as a list. */
+  private static ArrayNode notes(JsonNode verdicts) {
+    ArrayNode notes = Service.JSON.createArrayNode();
+    for (JsonNode judged : verdicts) {
+      for (JsonNode note : judged.at("/verdict/notes")) {
+        ObjectNode line = note.deepCopy();
+        line.put("account", judged.path("account").asText("the key"));
+        line.put(
+            "verdict",
+            note.get("refuses").asBoolean()
+                ? "refused"
+                : note.hasNonNull("exception") ? "excepted" : "warning");
+        notes.add(line);
+      }
+    }
+    return notes;
+  }
+
   /** Shows a key. */
   @Command(
       name = "show",
@@ -138,11 +109,13 @@ final class KeyCommands {
       JsonNode placements = service.get("/placements?key=" + id).get("items");
       JsonNode uses = service.get("/keys/" + id + "/uses");
       JsonNode dependences = service.get("/keys/" + id + "/dependences");
+      JsonNode verdicts = service.get("/keys/" + id + "/verdicts");
       if (!show.isTable()) {
         ObjectNode whole = found.deepCopy();
         whole.set("placements", placements);
         whole.set("uses", uses);
         whole.set("dependences", dependences);
+        whole.set("verdicts", verdicts);
         show.one(whole, COLUMNS);
         return 0;
       }
@@ -160,6 +133,15 @@ final class KeyCommands {
           column("Due", "/due/reason"),
           column("Ended", "/endedBecause"),
           column("Id", "/id"));
+      show.out().println("\nJudged");
+      show.list(
+          notes(verdicts),
+          "  accepted by every rule",
+          column("Where", "/account"),
+          column("Rule", "/rule"),
+          column("Verdict", "/verdict"),
+          column("Reason", "/sentence"),
+          column("Way out", "/wayOut"));
       show.out().println("\nPlaced");
       show.list(
           placements,
@@ -183,46 +165,6 @@ final class KeyCommands {
           column("Tie", "/tie"),
           column("Breaks", "/breaks"),
           column("Other key", "/otherKey"));
-      return 0;
-    }
-  }
-
-  /** Registers a key. */
-  @Command(
-      name = "add",
-      mixinStandardHelpOptions = true,
-      description = "Register a public key for an identity.",
-      footer = {"", "Example: tolvin key add id_crane.pub --identity crane-feed --custody machine"})
-  static final class Add implements Callable<Integer> {
-    @Mixin private Show show;
-
-    @Parameters(paramLabel = "FILE", description = "The .pub file, or - for standard input.")
-    private String file;
-
-    @Option(
-        names = "--identity",
-        required = true,
-        paramLabel = "NAME",
-        description = "Whom it belongs to.")
-    private String identity;
-
-    @Option(
-        names = "--custody",
-        defaultValue = "machine",
-        paramLabel = "WORD",
-        description = "machine, device, module or elsewhere. Default: machine.")
-    private String custody;
-
-    @Override
-    public Integer call() throws Refused {
-      Reading.Key read = Input.key(file);
-      Service service = Service.open();
-      JsonNode owner = service.one("/identities?limit=500", "identity", identity, "name");
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("text", read.key().line(read.comment()));
-      wish.put("identityId", owner.get("id").asText());
-      wish.put("custody", custody);
-      show.one(service.post("/keys", wish), COLUMNS);
       return 0;
     }
   }

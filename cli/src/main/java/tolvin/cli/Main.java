@@ -23,6 +23,7 @@ import picocli.CommandLine.Command;
       TieCommands.class,
       RotationCommands.class,
       RuleCommands.class,
+      CompromisedCommands.class,
       FreezeCommands.class,
       JournalCommands.class,
       TokenCommands.class,

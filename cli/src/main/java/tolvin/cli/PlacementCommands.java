@@ -3,6 +3,8 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.Callable;
@@ -84,22 +86,31 @@ final class PlacementCommands {
         description = "Where the private half lives.")
     private String title;
 
+    @Option(
+        names = "--source",
+        paramLabel = "ADDRESS",
+        description = "An address, network or host name pattern that it is good from; repeatable.")
+    private List<String> sources = List.of();
+
+    @Option(
+        names = "--until",
+        paramLabel = "MOMENT",
+        description = "When the destination stops accepting it, such as 2027-03-31T00:00:00Z.")
+    private String until;
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
       JsonNode found = KeyCommands.find(service, key);
       JsonNode on = AccountCommands.find(service, account);
       consent.ask("Place " + found.get("fingerprint").asText() + " on " + account + "?");
-      JsonNode placement =
-          service.post(
-              "/placements",
-              Map.of(
-                  "keyId",
-                  found.get("id").asText(),
-                  "accountId",
-                  on.get("id").asText(),
-                  "title",
-                  title));
+      Map<String, Object> wish = new LinkedHashMap<>();
+      wish.put("keyId", found.get("id").asText());
+      wish.put("accountId", on.get("id").asText());
+      wish.put("title", title);
+      wish.put("sources", sources);
+      wish.put("endsAt", until);
+      JsonNode placement = service.post("/placements", wish);
       return follow(service, show, placement, Set.of("placed", "proven"));
     }
   }

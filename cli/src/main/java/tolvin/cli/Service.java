@@ -24,6 +24,8 @@ final class Service {
 
   private final HttpClient http =
       HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
+  private static final String JSON_TYPE = "application/json";
+
   private final String url;
   private final String token;
 
@@ -55,15 +57,46 @@ final class Service {
   }
 
   JsonNode get(String path) throws Refused {
-    return send("GET", path, null);
+    return read(bytes(path));
+  }
+
+  /** What a call answers, as it came. */
+  byte[] bytes(String path) throws Refused {
+    return send("GET", path, JSON_TYPE, new byte[0], null);
   }
 
   JsonNode post(String path, Map<String, ?> body) throws Refused {
-    return send("POST", path, body);
+    return read(send("POST", path, JSON_TYPE, written(body), null));
+  }
+
+  /** Posts bytes as they are. */
+  JsonNode postBytes(String path, byte[] content) throws Refused {
+    return read(send("POST", path, "application/octet-stream", content, null));
+  }
+
+  /** Puts a new version in the place of the one that is named. */
+  JsonNode put(String path, Map<String, ?> body, String version) throws Refused {
+    return read(send("PUT", path, JSON_TYPE, written(body), version));
   }
 
   void delete(String path) throws Refused {
-    send("DELETE", path, null);
+    send("DELETE", path, JSON_TYPE, new byte[0], null);
+  }
+
+  private static byte[] written(Map<String, ?> body) throws Refused {
+    try {
+      return JSON.writeValueAsBytes(body);
+    } catch (IOException e) {
+      throw new Refused("This cannot be sent: " + e.getMessage());
+    }
+  }
+
+  private static JsonNode read(byte[] answer) throws Refused {
+    try {
+      return answer.length == 0 ? JSON.nullNode() : JSON.readTree(answer);
+    } catch (IOException e) {
+      throw new Refused("The service's answer is not JSON: " + e.getMessage());
+    }
   }
 
   /** All items of a list, page after page. */
@@ -110,31 +143,33 @@ final class Service {
     return URLEncoder.encode(value, StandardCharsets.UTF_8);
   }
 
-  private JsonNode send(String method, String path, Map<String, ?> body) throws Refused {
+  /** Sends a request, but never a private half. */
+  private byte[] send(String method, String path, String type, byte[] bytes, String version)
+      throws Refused {
+    var secret = PrivateHalf.refuse(bytes);
+    if (secret.isPresent()) {
+      throw new Refused(secret.get().whole());
+    }
     try {
-      byte[] bytes = body == null ? new byte[0] : JSON.writeValueAsBytes(body);
-      var secret = PrivateHalf.refuse(bytes);
-      if (secret.isPresent()) {
-        throw new Refused(secret.get().whole());
+      HttpRequest.Builder request =
+          HttpRequest.newBuilder(URI.create(url + "/api/v1" + path))
+              .timeout(Duration.ofMinutes(5))
+              .header("Authorization", "Bearer " + token)
+              .header("Content-Type", type)
+              .method(method, HttpRequest.BodyPublishers.ofByteArray(bytes));
+      if (version != null) {
+        request.header("If-Match", '"' + version + '"');
       }
       HttpResponse<byte[]> response =
-          http.send(
-              HttpRequest.newBuilder(URI.create(url + "/api/v1" + path))
-                  .timeout(Duration.ofSeconds(60))
-                  .header("Authorization", "Bearer " + token)
-                  .header("Content-Type", "application/json")
-                  .method(method, HttpRequest.BodyPublishers.ofByteArray(bytes))
-                  .build(),
-              HttpResponse.BodyHandlers.ofByteArray());
-      JsonNode answer =
-          response.body().length == 0 ? JSON.nullNode() : JSON.readTree(response.body());
+          http.send(request.build(), HttpResponse.BodyHandlers.ofByteArray());
       if (response.statusCode() >= 400) {
+        JsonNode problem = read(response.body());
         throw new Refused(
-            answer.path("detail").asText("The service answered " + response.statusCode() + ".")
+            problem.path("detail").asText("The service answered " + response.statusCode() + ".")
                 + " "
-                + answer.path("wayOut").asText(""));
+                + problem.path("wayOut").asText(""));
       }
-      return answer;
+      return response.body();
     } catch (ConnectException e) {
       throw new Refused("The service at " + url + " does not answer. Start it with ./start.");
     } catch (IOException e) {

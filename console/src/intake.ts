@@ -1,0 +1,19 @@
+import type { Of } from "./api/client";
+
+/** A piece with where it came from, and what became of it. */
+export type Shown = Of<"Piece"> & { file: string; result?: Of<"LineResult"> };
+
+/** All pieces, those of a chunk with their results; a result's index counts within its chunk. */
+export function merged(all: Shown[], chunk: Shown[], results: Of<"LineResult">[]): Shown[] {
+  const byPiece = new Map<Shown, Of<"LineResult">>();
+  results.forEach((result) => {
+    const piece = chunk[result.index ?? -1];
+    if (piece) {
+      byPiece.set(piece, result);
+    }
+  });
+  return all.map((piece) => {
+    const result = byPiece.get(piece);
+    return result ? { ...piece, result } : piece;
+  });
+}
