@@ -123,7 +123,7 @@ public record FingerprintText(Notation notation, String digits) {
     if (first < 0 && digits.length() != other.length()) {
       first = length;
     }
-    return new Comparison(first, different, other.length());
+    return new Comparison(first, different, digits.length(), other.length());
   }
 
   /**
@@ -132,9 +132,10 @@ public record FingerprintText(Notation notation, String digits) {
    * @param first the first character that differs, counted from 0 without prefix and colons; -1 if
    *     they are the same
    * @param different how many characters differ or are missing
+   * @param given how many characters the one that was given has
    * @param length how many characters a whole fingerprint has
    */
-  public record Comparison(int first, int different, int length) {
+  public record Comparison(int first, int different, int given, int length) {
 
     /** Whether they are the same. */
     public boolean same() {
@@ -148,7 +149,7 @@ public record FingerprintText(Notation notation, String digits) {
 
     /** Whether nothing differs, but characters are missing at the end. */
     public boolean incomplete() {
-      return first > 0 && first + different == length;
+      return first > 0 && first == given;
     }
 
     /** The difference in words. */

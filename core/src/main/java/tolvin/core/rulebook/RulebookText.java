@@ -304,7 +304,7 @@ public final class RulebookText {
       // said below
     }
     tree.flaw(node, "This is no duration of at least " + least + ", such as P90D or PT5M.");
-    return Duration.ofDays(1);
+    return Duration.ofDays(36500); // so that no second flaw follows from the first
   }
 
   /** A day, which ends with it, or a moment with its zone. */

@@ -18,6 +18,7 @@ import org.snakeyaml.engine.v2.nodes.Node;
 import org.snakeyaml.engine.v2.nodes.NodeTuple;
 import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.snakeyaml.engine.v2.nodes.SequenceNode;
+import org.snakeyaml.engine.v2.nodes.Tag;
 import tolvin.core.rulebook.RulebookText.Flaw;
 
 /**
@@ -32,6 +33,9 @@ final class YamlTree {
           .setCodePointLimit(MOST_CHARACTERS)
           .setMaxAliasesForCollections(0)
           .build();
+
+  /** What the plain notation resolves to; whatever else stands in a tag is nobody's business. */
+  private static final Set<Tag> PLAIN = Set.of(Tag.STR, Tag.INT, Tag.FLOAT, Tag.BOOL, Tag.NULL);
 
   private final List<Flaw> flaws = new ArrayList<>();
   private Node root;
@@ -124,7 +128,9 @@ final class YamlTree {
 
   /** A value as text. */
   Optional<String> scalar(Node node) {
-    if (node instanceof ScalarNode scalar && !scalar.getAnchor().isPresent()) {
+    if (node instanceof ScalarNode scalar
+        && scalar.getAnchor().isEmpty()
+        && PLAIN.contains(scalar.getTag())) {
       return Optional.of(scalar.getValue());
     }
     flaw(node, "Here belongs a single value.");

@@ -1,0 +1,20 @@
+package tolvin.bench;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Duration;
+import org.junit.jupiter.api.Assertions;
+import org.junit.jupiter.api.Test;
+
+/** A few seconds of what the benchmark does for minutes. */
+class FuzzTest {
+  @Test
+  void readersGiveKeysQuestionsOrReasonsForWhateverComes() {
+    Fuzz.Seen seen =
+        Assertions.assertTimeoutPreemptively(
+            Duration.ofMinutes(2), () -> Fuzz.run(60_000, System.nanoTime()));
+    assertThat(seen.keys()).isGreaterThan(1000);
+    assertThat(seen.refused()).isGreaterThan(1000);
+    assertThat(seen.questions()).isPositive();
+  }
+}
