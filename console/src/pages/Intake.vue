@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Progress, Select, Table } from "ant-design-vue";
+import { Button, Input, Progress, Table } from "ant-design-vue";
 import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import { api, Problem, type Of, take } from "../api/client";
 import { merged, type Shown } from "../intake";
@@ -12,9 +12,10 @@ const CHUNK = 500;
 
 const text = ref("");
 const files = ref<{ name: string; content: Uint8Array<ArrayBuffer> }[]>([]);
-const identityId = ref<string>();
+const holder = ref("");
 const custody = ref("machine");
 const identities = ref<Of<"Identity">[]>([]);
+const identityId = computed(() => identities.value.find((i) => i.name === holder.value)?.id);
 const pieces = shallowRef<Shown[]>([]);
 const secret = ref("");
 const looking = ref(false);
@@ -25,10 +26,13 @@ const taken = ref(false);
 const onlyNotable = ref(false);
 const over = ref(false);
 
-onMounted(async () => {
-  const page = await take(api.GET("/api/v1/identities", { params: { query: { limit: 500 } } }));
+async function offer(search: string): Promise<void> {
+  const query = { search, limit: 50 };
+  const page = await take(api.GET("/api/v1/identities", { params: { query } }));
   identities.value = page.items ?? [];
-});
+}
+onMounted(() => void offer(""));
+watch(holder, (name) => void offer(name.trim()));
 
 let typing: ReturnType<typeof setTimeout> | undefined;
 watch([text, identityId, custody], () => {
@@ -200,30 +204,30 @@ const columns = [
     </section>
     <section class="sheet">
       <label for="identity">Whom they belong to</label>
-      <Select
+      <input
         id="identity"
-        v-model:value="identityId"
-        show-search
-        allow-clear
-        option-filter-prop="label"
+        v-model="holder"
+        class="plain-input"
+        list="identities"
         placeholder="whoever the comment names, or nobody yet"
-        style="width: 100%"
-        :options="identities.map((i) => ({ value: i.id, label: i.name }))"
       />
+      <datalist id="identities">
+        <option v-for="i in identities" :key="i.id" :value="i.name" />
+      </datalist>
+      <p v-if="holder && !identityId" class="refused" role="status">
+        ✗ There is no identity of this name.
+      </p>
       <label for="custody">Where their private halves are kept</label>
-      <Select
-        id="custody"
-        v-model:value="custody"
-        style="width: 100%"
-        :options="
-          ['machine', 'device', 'module', 'elsewhere'].map((word) => ({ value: word, label: word }))
-        "
-      />
+      <select id="custody" v-model="custody" class="plain-input">
+        <option v-for="word in ['machine', 'device', 'module', 'elsewhere']" :key="word">
+          {{ word }}
+        </option>
+      </select>
       <Button
         type="primary"
         class="take"
         :loading="taking"
-        :disabled="!ready.length || looking"
+        :disabled="!ready.length || looking || (!!holder && !identityId)"
         @click="takeIn()"
       >
         {{ ready.length === 1 ? "Take this key in" : `Take ${ready.length} keys in` }}
@@ -250,7 +254,7 @@ const columns = [
     <dl class="facts">
       <template v-if="single.form">
         <dt>Form</dt>
-        <dd>{{ single.form }}</dd>
+        <dd>{{ single.form.replaceAll("-", " ") }}</dd>
       </template>
       <template v-if="single.key">
         <dt>Fingerprint</dt>

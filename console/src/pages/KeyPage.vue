@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Select, Skeleton } from "ant-design-vue";
+import { Button, Input, Skeleton } from "ant-design-vue";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 import { api, Problem, take } from "../api/client";
@@ -208,7 +208,9 @@ async function rotate(): Promise<void> {
       </section>
       <section class="sheet">
         <h2><label for="form">Give it out</label></h2>
-        <Select id="form" v-model:value="wanted" :options="choices" style="width: 100%" />
+        <select id="form" v-model="wanted" class="plain-input">
+          <option v-for="c in choices" :key="c.value" :value="c.value">{{ c.label }}</option>
+        </select>
         <template v-if="form">
           <Copied v-if="form.text" :text="form.text" :label="form.label ?? ''" />
           <p v-else class="quiet note">{{ form.refusal }}</p>

@@ -4,23 +4,51 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.util.Arrays;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.Map;
+import java.util.Set;
 import java.util.logging.Level;
 import java.util.logging.Logger;
 import java.util.stream.Stream;
 
-/** Runs all benchmarks. */
+/** Runs benchmarks: those that are named, or all of them. */
 public final class Bench {
+  private static final int MODULI = 100_000;
+
   private Bench() {}
 
-  /** Runs them; the argument is the project's root. */
+  private interface Part {
+    void run() throws Exception;
+  }
+
+  /** Runs them; the first argument is the project's root, the others are names. */
   public static void main(String[] arguments) throws Exception {
     Logger.getLogger("").setLevel(Level.WARNING);
+    Path root = Path.of(arguments[0]);
     Path directory = Files.createTempDirectory("tolvin-bench");
     Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    Map<String, Part> parts = new LinkedHashMap<>();
+    parts.put("reading", () -> ReadingBench.run(directory, System.getProperty("java.class.path")));
+    parts.put("verdicts", VerdictBench::run);
+    parts.put("intake", () -> IntakeBench.run(directory, root));
+    parts.put("rotation", () -> RotationBench.run(directory, root));
+    parts.put("fuzz", () -> Fuzz.main(new String[0]));
+    parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));
+    Set<String> wanted =
+        arguments.length == 1
+            ? parts.keySet()
+            : new LinkedHashSet<>(Arrays.asList(arguments).subList(1, arguments.length));
     try {
-      ReadingBench.run(directory, System.getProperty("java.class.path"));
-      RotationBench.run(directory, Path.of(arguments[0]));
+      for (String name : wanted) {
+        if (!parts.containsKey(name)) {
+          System.err.println("There is no benchmark " + name + "; there are " + parts.keySet());
+          System.exit(2);
+        }
+        parts.get(name).run();
+      }
     } finally {
       delete(directory);
     }

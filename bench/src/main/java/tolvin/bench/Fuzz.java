@@ -13,7 +13,6 @@ import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.Form;
 import tolvin.core.give.GivenOut;
-import tolvin.core.give.RevocationList;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
@@ -32,8 +31,29 @@ import tolvin.core.key.WireOut;
  */
 public final class Fuzz {
   private static final String[] MARKS = {
-    "\n", "\r\n", " ", "\t", ">", "\"", "=", "+", "-----BEGIN PUBLIC KEY-----", "{", "}", "[",
-    "\\", "\0", "\ufeff", "\u202e", "ssh-ed25519 ", "AAAA", "#", ",", "from=\"", ":", "```"
+    "\n",
+    "\r\n",
+    " ",
+    "\t",
+    ">",
+    "\"",
+    "=",
+    "+",
+    "-----BEGIN PUBLIC KEY-----",
+    "{",
+    "}",
+    "[",
+    "\\",
+    "\0",
+    "\ufeff",
+    "\u202e",
+    "ssh-ed25519 ",
+    "AAAA",
+    "#",
+    ",",
+    "from=\"",
+    ":",
+    "```"
   };
 
   private final Random random;
@@ -161,7 +181,8 @@ public final class Fuzz {
     try {
       if (random.nextBoolean() || key.type().hardware()) {
         byte[] blob = random.nextInt(4) == 0 ? lengths(key.blob()) : mutated(key.blob(), 1);
-        return (key.type().word() + ' ' + Base64.getEncoder().encodeToString(blob) + " x").getBytes();
+        return (key.type().word() + ' ' + Base64.getEncoder().encodeToString(blob) + " x")
+            .getBytes();
       }
       byte[] der = mutated(tolvin.core.form.DerKeys.writeSpki(key), 1);
       return random.nextBoolean() ? der : tolvin.core.form.Pem.write("PUBLIC KEY", der).getBytes();
@@ -200,7 +221,8 @@ public final class Fuzz {
             case 6 -> joined(head, new byte[] {(byte) random.nextInt(256)}, tail);
             case 7 ->
                 new String(input, StandardCharsets.ISO_8859_1)
-                    .getBytes(random.nextBoolean() ? StandardCharsets.UTF_16 : StandardCharsets.UTF_16LE);
+                    .getBytes(
+                        random.nextBoolean() ? StandardCharsets.UTF_16 : StandardCharsets.UTF_16LE);
             default -> joined(tail, head);
           };
       if (input.length == 0) {
