@@ -24,6 +24,7 @@ const look = computed(() => ({
   token: {
     colorPrimary: session.dark ? "#2b8ba1" : "#0E5A6B",
     colorLink: session.dark ? "#6fc0d2" : "#0E5A6B",
+    colorInfo: session.dark ? "#2b8ba1" : "#0E5A6B",
     colorSuccess: "#2F7A4D",
     colorWarning: "#C98613",
     colorError: "#A8322A",

@@ -230,7 +230,13 @@ const columns = [
         :disabled="!ready.length || looking || (!!holder && !identityId)"
         @click="takeIn()"
       >
-        {{ ready.length === 1 ? "Take this key in" : `Take ${ready.length} keys in` }}
+        {{
+          taken && !ready.length
+            ? "Taken in"
+            : ready.length === 1
+              ? "Take this key in"
+              : `Take ${ready.length} keys in`
+        }}
       </Button>
       <Progress
         v-if="taking || (taken && pieces.length > CHUNK)"

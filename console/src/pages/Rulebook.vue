@@ -286,7 +286,8 @@ label {
   margin-top: 12px;
 }
 .about {
-  max-width: 420px;
+  width: 42%;
+  min-width: 240px;
 }
 .second {
   margin-top: 18px;

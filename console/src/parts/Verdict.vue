@@ -35,6 +35,9 @@ ul {
 li {
   margin-bottom: 8px;
 }
+li a {
+  text-decoration: underline;
+}
 .accepted {
   color: var(--green);
 }
