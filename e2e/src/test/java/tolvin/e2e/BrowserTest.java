@@ -1,8 +1,10 @@
 package tolvin.e2e;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.net.URLEncoder;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.KeyPairGenerator;
@@ -156,7 +158,8 @@ class BrowserTest {
     healthy("intake");
     click("Take 2 keys in");
     see("✓ registered");
-    browser.get(site.url() + "/keys?search=" + crane.fingerprintText().substring(0, 24) + "x");
+    String wrong = crane.fingerprintText().substring(0, 24) + other(crane, 24);
+    browser.get(site.url() + "/keys?search=" + URLEncoder.encode(wrong, UTF_8));
     see("differs from the 18th character on");
     healthy("keys-nearest");
   }
@@ -203,6 +206,11 @@ class BrowserTest {
     String text = browser.findElement(By.id("text")).getDomProperty("value");
     assertThat(text).contains(old);
     paste(text.replace(old, fresh));
+  }
+
+  /** A character that does not stand at a place of a key's fingerprint. */
+  private static char other(PublicKey key, int at) {
+    return key.fingerprintText().charAt(at) == 'x' ? 'y' : 'x';
   }
 
   /** Puts text into the page's text area as a paste does, all at once. */

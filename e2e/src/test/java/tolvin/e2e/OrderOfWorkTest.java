@@ -37,7 +37,7 @@ class OrderOfWorkTest {
         .start()
         .waitFor();
     String listed = site.run("ssh-keygen", "-lf", key + ".pub").out();
-    JsonNode look = site.json("key", "look", key + ".pub");
+    JsonNode look = site.json("key", "look", key + ".pub").get(0);
     assertThat(listed).contains(look.get("fingerprint").asText(), " crane 4 ", "256 ");
 
     assertThat(site.tolvin("key", "add", key.toString(), "--identity", "nobody"))
@@ -57,8 +57,11 @@ class OrderOfWorkTest {
     assertThat(site.tolvin("key", "add", key + ".pub", "--identity", "crane-feed").status())
         .isZero();
     assertThat(site.tolvin("key", "add", key + ".pub", "--identity", "crane-feed"))
+        .satisfies(r -> assertThat(r.status()).isZero())
+        .satisfies(r -> assertThat(r.out()).contains("registered already, for crane-feed"));
+    assertThat(site.tolvin("key", "add", key + ".pub", "--identity", "fuel-feed"))
         .satisfies(r -> assertThat(r.status()).isEqualTo(1))
-        .satisfies(r -> assertThat(r.err()).contains("registered already, for crane-feed"));
+        .satisfies(r -> assertThat(r.out()).contains("One key belongs to one identity"));
 
     Path keys = site.data().resolve("demo/sftp/home/ticketing/.ssh/authorized_keys");
     Files.writeString(keys, Files.readString(keys) + "# kept by the ticket office\r\n\n");

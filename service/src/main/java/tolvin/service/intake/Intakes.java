@@ -171,7 +171,7 @@ public class Intakes {
     return new LineResult(index, "no-key", null, null, null, 0, reason, wayOut);
   }
 
-  private static LineResult result(int index, Keys.Registered registered) {
+  private LineResult result(int index, Keys.Registered registered) {
     Keys.Judged judged = registered.judged();
     String print = judged.candidate().key().fingerprintText();
     String identity = judged.candidate().identity().map(i -> i.name).orElse(null);
@@ -181,15 +181,20 @@ public class Intakes {
       return new LineResult(index, "registered", id, print, identity, warnings, null, null);
     }
     if (judged.there().isPresent()) {
+      String holder =
+          identities.find(judged.there().get().identityId).map(i -> i.name).orElse(null);
+      boolean foreign = judged.facts().otherHolder().isPresent();
       return new LineResult(
           index,
-          "there",
+          foreign ? "refused" : "there",
           judged.there().get().id,
           print,
-          identity,
+          holder,
           0,
-          "This key is registered already.",
-          "Nothing needs to be done.");
+          "This key is registered already, for " + (holder == null ? "nobody yet" : holder) + ".",
+          foreign
+              ? "One key belongs to one identity: make another one, or use that registration."
+              : "Nothing needs to be done.");
     }
     if (registered.again()) {
       return new LineResult(

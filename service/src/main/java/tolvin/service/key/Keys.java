@@ -144,7 +144,7 @@ public class Keys {
       Optional<String> otherHolder =
           Optional.ofNullable(there)
               .map(row -> names.get(row.identityId))
-              .filter(i -> c.identity().filter(own -> own.id.equals(i.id)).isEmpty())
+              .filter(i -> c.identity().filter(own -> !own.id.equals(i.id)).isPresent())
               .map(i -> i.name);
       Facts facts =
           new Facts(
