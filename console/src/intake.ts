@@ -17,3 +17,22 @@ export function merged(all: Shown[], chunk: Shown[], results: Of<"LineResult">[]
     return result ? { ...piece, result } : piece;
   });
 }
+
+/** A piece with its file's name, and with what is to be said of that name. */
+export function named(piece: Of<"Piece">, file: string): Shown {
+  const mendings = piece.mendings ?? [];
+  return /\.pub\.txt$/i.test(file)
+    ? {
+        ...piece,
+        file,
+        mendings: [
+          ...mendings,
+          {
+            word: "file-name",
+            sentence:
+              "The file's name ends in .pub.txt; OpenSSH looks for .pub beside the private half.",
+          },
+        ],
+      }
+    : { ...piece, file };
+}

@@ -2,7 +2,7 @@
 import { Button, Input, Progress, Table } from "ant-design-vue";
 import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import { api, Problem, type Of, take } from "../api/client";
-import { merged, type Shown } from "../intake";
+import { merged, named, type Shown } from "../intake";
 import Fingerprint from "../parts/Fingerprint.vue";
 import Trouble from "../parts/Trouble.vue";
 import Verdict from "../parts/Verdict.vue";
@@ -69,7 +69,7 @@ async function look(): Promise<void> {
           bodySerializer: (body: unknown) => body as Uint8Array<ArrayBuffer>,
         }),
       );
-      found.push(...(answer.pieces ?? []).map((p) => ({ ...p, file: one.name })));
+      found.push(...(answer.pieces ?? []).map((p) => named(p, one.name)));
     }
     if (turn === latest) {
       pieces.value = found;

@@ -94,8 +94,8 @@ watch(
       size="small"
     >
       <template #emptyText>
-        <p v-if="search">No key fits “{{ search }}”.</p>
-        <p v-else>No keys yet. <RouterLink to="/intake">Take some in</RouterLink>.</p>
+        <p v-if="search" class="quiet">No key fits “{{ search }}”.</p>
+        <p v-else class="quiet">No keys yet. <RouterLink to="/intake">Take some in</RouterLink>.</p>
       </template>
       <template #bodyCell="{ column, record }">
         <RouterLink v-if="column.key === 'identity'" :to="`/keys/${record.id}`">

@@ -3,12 +3,12 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -32,6 +32,7 @@ import tolvin.core.intake.Outcome;
     })
 final class KeyAdd implements Callable<Integer> {
   private static final int CHUNK = 1000;
+  private static final int FEW = 40;
 
   @Mixin private Show show;
 
@@ -66,6 +67,8 @@ final class KeyAdd implements Callable<Integer> {
     column("Way out", "/wayOut")
   };
 
+  private static final Show.Column[] NARROW = java.util.Arrays.copyOf(COLUMNS, 6);
+
   /** A key that waits to be sent, and its place in the result. */
   private record Waiting(ObjectNode node, String line) {}
 
@@ -82,30 +85,106 @@ final class KeyAdd implements Callable<Integer> {
         identity == null
             ? null
             : service.one("/identities?limit=500", "identity", identity, "name").get("id").asText();
-    ArrayNode results = Service.JSON.createArrayNode();
-    List<Waiting> waiting = new ArrayList<>();
-    for (Input input : inputs) {
-      List<Item> items = new ArrayList<>();
-      input.pieces(items::add);
-      for (Item item : items) {
-        ObjectNode node = results.addObject();
-        node.put("file", input.name());
-        node.put("line", item.line());
-        if (item.outcome() instanceof Outcome.Key key) {
-          waiting.add(new Waiting(node, key.key().line(key.comment())));
-        } else {
-          ObjectNode looked = KeyLook.node(input.name(), item);
-          node.put("outcome", "no-key");
-          node.put("reason", looked.path("said").asText());
-        }
+    Tally tally = new Tally();
+    try (Show.Rows rows = show.rows(show.isTable() ? NARROW : COLUMNS, COLUMNS)) {
+      Batch batch = new Batch(service, owner, tally, rows);
+      for (Input input : inputs) {
+        input.pieces(item -> batch.add(input.name(), item));
+      }
+      batch.send();
+      if (batch.refused != null) {
+        throw batch.refused;
       }
     }
-    for (int from = 0; from < waiting.size(); from += CHUNK) {
-      List<Waiting> chunk = waiting.subList(from, Math.min(from + CHUNK, waiting.size()));
-      send(service, owner, chunk);
-      progress(from + chunk.size(), waiting.size());
+    if (show.isTable() && tally.all > 1) {
+      show.out().println(tally.sentence(rehearse));
+      show.out().flush();
     }
-    return shown(results);
+    return tally.good == tally.all ? 0 : 1;
+  }
+
+  /** What became of all of them. */
+  private static final class Tally {
+    private final Map<String, Long> counts = new TreeMap<>();
+    private long all;
+    private long good;
+
+    void count(JsonNode result) {
+      String outcome = result.path("outcome").asText();
+      counts.merge(outcome, 1L, Long::sum);
+      all++;
+      good += outcome.matches("registered|there|again|accepted(-with-warnings)?") ? 1 : 0;
+    }
+
+    String sentence(boolean rehearsed) {
+      List<String> parts =
+          counts.entrySet().stream().map(e -> e.getValue() + " " + e.getKey()).toList();
+      return "\n"
+          + all
+          + " pieces: "
+          + String.join(", ", parts)
+          + (rehearsed ? ". Nothing was registered." : ".");
+    }
+  }
+
+  /** Pieces on their way, some at a time, so that a file may hold any number of them. */
+  private final class Batch {
+    private final Service service;
+    private final String owner;
+    private final Tally tally;
+    private final Show.Rows rows;
+    private final List<ObjectNode> nodes = new ArrayList<>();
+    private final List<Waiting> waiting = new ArrayList<>();
+    private Refused refused;
+    private boolean many;
+
+    Batch(Service service, String owner, Tally tally, Show.Rows rows) {
+      this.service = service;
+      this.owner = owner;
+      this.tally = tally;
+      this.rows = rows;
+    }
+
+    void add(String file, Item item) {
+      ObjectNode node = Service.JSON.createObjectNode();
+      node.put("file", file);
+      node.put("line", item.line());
+      nodes.add(node);
+      if (item.outcome() instanceof Outcome.Key key) {
+        waiting.add(new Waiting(node, key.key().line(key.comment())));
+      } else {
+        node.put("outcome", "no-key");
+        node.put("reason", KeyLook.node(file, item).path("said").asText());
+      }
+      if (waiting.size() == CHUNK || nodes.size() == 10 * CHUNK) {
+        send();
+      }
+    }
+
+    /** Sends what waits; after a refusal of the service nothing more is sent. */
+    void send() {
+      if (refused == null && !waiting.isEmpty()) {
+        try {
+          KeyAdd.this.send(service, owner, waiting);
+        } catch (Refused e) {
+          refused = e;
+        }
+      }
+      many |= nodes.size() > FEW; // of many, a table shows only what needs a look
+      for (ObjectNode node : nodes) {
+        if (!node.has("outcome")) {
+          node.put("outcome", "not-sent");
+        }
+        tally.count(node);
+        boolean plain = node.get("outcome").asText().matches("registered|accepted");
+        if (!show.isTable() || !many || !plain) {
+          rows.add(node);
+        }
+      }
+      progress(tally.all);
+      nodes.clear();
+      waiting.clear();
+    }
   }
 
   private void send(Service service, String owner, List<Waiting> chunk) throws Refused {
@@ -148,48 +227,9 @@ final class KeyAdd implements Callable<Integer> {
     }
   }
 
-  private void progress(int done, int of) {
-    if (show.isTable() && of > CHUNK) {
-      System.err.printf("%s%d of %d keys", System.console() == null ? "" : "\r", done, of);
-      if (System.console() == null || done == of) {
-        System.err.println();
-      }
+  private void progress(long done) {
+    if (show.isTable() && done >= CHUNK) {
+      System.err.println(done + " pieces done");
     }
-  }
-
-  private int shown(ArrayNode results) {
-    int good = 0;
-    Map<String, Integer> counts = new java.util.TreeMap<>();
-    for (JsonNode result : results) {
-      String outcome = result.path("outcome").asText();
-      counts.merge(outcome, 1, Integer::sum);
-      boolean fine = outcome.matches("registered|there|again|accepted(-with-warnings)?");
-      good += fine ? 1 : 0;
-    }
-    if (!show.isTable()) {
-      show.list(results, "", COLUMNS);
-    } else if (results.size() == 1) {
-      show.one(results.get(0), COLUMNS);
-    } else {
-      ArrayNode notable = Service.JSON.createArrayNode();
-      for (JsonNode result : results) {
-        if (results.size() <= 40
-            || !result.path("outcome").asText().matches("registered|accepted")) {
-          notable.add(result);
-        }
-      }
-      show.list(notable, "", java.util.Arrays.copyOf(COLUMNS, COLUMNS.length - 1));
-      show.out()
-          .println(
-              "\n"
-                  + results.size()
-                  + " pieces: "
-                  + String.join(
-                      ", ",
-                      counts.entrySet().stream().map(e -> e.getValue() + " " + e.getKey()).toList())
-                  + (rehearse ? ". Nothing was registered." : "."));
-      show.out().flush();
-    }
-    return good == results.size() ? 0 : 1;
   }
 }

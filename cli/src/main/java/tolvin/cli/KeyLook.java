@@ -35,27 +35,23 @@ final class KeyLook implements Callable<Integer> {
 
   @Override
   public Integer call() throws Refused {
-    ArrayNode found = Service.JSON.createArrayNode();
-    for (String file : files) {
-      Input input = Input.of(file);
-      input.pieces(item -> found.add(node(input.name(), item)));
+    long[] counts = new long[2];
+    try (Show.Rows rows = show.rows(show.isTable() ? MANY : ALL, DETAILS)) {
+      for (String file : files) {
+        Input input = Input.of(file);
+        input.pieces(
+            item -> {
+              counts[0] += item.outcome() instanceof Outcome.Key ? 1 : 0;
+              counts[1]++;
+              rows.add(node(input.name(), item));
+            });
+      }
     }
-    if (!show.isTable()) {
-      show.list(found, "", ALL);
-    } else if (found.size() == 1) {
-      show.one(found.get(0), DETAILS);
-    } else {
-      show.list(found, "", MANY);
-    }
-    int keys = 0;
-    for (var piece : found) {
-      keys += piece.get("outcome").asText().equals("key") ? 1 : 0;
-    }
-    if (show.isTable() && found.size() > 1) {
-      show.out().println("\n" + keys + " of " + found.size() + " pieces are keys.");
+    if (show.isTable() && counts[1] > 1) {
+      show.out().println("\n" + counts[0] + " of " + counts[1] + " pieces are keys.");
       show.out().flush();
     }
-    return keys == found.size() ? 0 : 1;
+    return counts[0] == counts[1] ? 0 : 1;
   }
 
   private static final Show.Column[] ALL = {

@@ -2,6 +2,7 @@ package tolvin.cli;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
 import java.io.PrintWriter;
 import java.util.ArrayList;
 import java.util.Iterator;
@@ -69,6 +70,65 @@ final class Show {
     out().flush();
   }
 
+  /**
+   * A list of any length, shown as it comes: JSON and CSV at once, a table with its first rows. A
+   * table of a single row is shown in full.
+   */
+  final class Rows implements AutoCloseable {
+    private static final int MOST = 1000;
+
+    private final Column[] columns;
+    private final Column[] details;
+    private final ArrayNode first = Service.JSON.createArrayNode();
+    private long count;
+
+    private Rows(Column[] columns, Column[] details) {
+      this.columns = columns;
+      this.details = details;
+      if (form == Form.CSV) {
+        csv(first, columns);
+      }
+    }
+
+    /** Shows one more. */
+    void add(JsonNode item) {
+      count++;
+      switch (form) {
+        case JSON -> out().print((count == 1 ? "[ " : ", ") + pretty(item));
+        case CSV -> csvLine(item, columns);
+        default -> {
+          if (first.size() < MOST) {
+            first.add(item);
+          }
+        }
+      }
+    }
+
+    @Override
+    public void close() {
+      if (form == Form.JSON) {
+        out().println(count == 0 ? "[ ]" : " ]");
+      } else if (form == Form.TABLE && count == 1) {
+        one(first.get(0), details);
+      } else if (form == Form.TABLE && count > 0) {
+        table(first, columns);
+        if (count > MOST) {
+          out().println("… and " + (count - MOST) + " more; --output csv shows them all.");
+        }
+      }
+      out().flush();
+    }
+  }
+
+  /**
+   * Begins a list of any length.
+   *
+   * @param details what is shown of a single row
+   */
+  Rows rows(Column[] columns, Column[] details) {
+    return new Rows(columns, details);
+  }
+
   /** Shows one thing: a line for each column. */
   void one(JsonNode item, Column... columns) {
     switch (form) {
@@ -91,8 +151,12 @@ final class Show {
   }
 
   private void json(JsonNode node) {
+    out().println(pretty(node));
+  }
+
+  private static String pretty(JsonNode node) {
     try {
-      out().println(Service.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(node));
+      return Service.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(node);
     } catch (JsonProcessingException e) {
       throw new IllegalStateException(e);
     }
@@ -104,15 +168,17 @@ final class Show {
       titles.add(column.pointer().substring(1).replace('/', '.'));
     }
     out().println(String.join(",", titles));
-    for (JsonNode item : items) {
-      List<String> cells = new ArrayList<>();
-      for (Column column : columns) {
-        String value = text(item.at(column.pointer()));
-        boolean quoted = value.matches("(?s).*[\",\n].*");
-        cells.add(quoted ? '"' + value.replace("\"", "\"\"") + '"' : value);
-      }
-      out().println(String.join(",", cells));
+    items.forEach(item -> csvLine(item, columns));
+  }
+
+  private void csvLine(JsonNode item, Column... columns) {
+    List<String> cells = new ArrayList<>();
+    for (Column column : columns) {
+      String value = text(item.at(column.pointer()));
+      boolean quoted = value.matches("(?s).*[\",\n].*");
+      cells.add(quoted ? '"' + value.replace("\"", "\"\"") + '"' : value);
     }
+    out().println(String.join(",", cells));
   }
 
   /** A table that fits: the widest columns give way until the line does. */

@@ -281,7 +281,7 @@ class OrderOfWorkTest {
     assertThat(site.tolvin("key", "lok").status()).isEqualTo(2);
     assertThat(site.tolvin("key", "show", "nobody-at-all"))
         .satisfies(r -> assertThat(r.status()).isEqualTo(1));
-    assertThat(site.fed("ssh-ed25519 AAAA", "./tolvin", "key", "look", "-").err())
+    assertThat(site.fed("ssh-ed25519 AAAA", "./tolvin", "key", "look", "-").out())
         .contains("ends in the middle");
     assertThat(site.run("./start", "--port", "1").text()).contains("runs already");
     assertThat(site.tolvin("key", "list", "--output", "csv").out())

@@ -18,6 +18,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.authorized.KeyOptions;
+import tolvin.core.form.DerKeys;
 import tolvin.core.form.Form;
 import tolvin.core.form.KeyCertificate;
 import tolvin.core.give.AllowedSigner;
@@ -29,6 +30,7 @@ import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.PublicKey;
+import tolvin.core.key.Refusal;
 
 /** Every form against the OpenSSH on this machine, in both directions. */
 class OpenSshFormsTest {
@@ -133,6 +135,46 @@ class OpenSshFormsTest {
         assertThat(back.output().strip()).startsWith(key(type).line());
       }
     }
+  }
+
+  /** Certificates made by the platform's own tool: of each only the key is taken. */
+  @ParameterizedTest
+  @ValueSource(strings = {"RSA:2048", "EC:256", "EC:521", "Ed25519:255"})
+  void theKeyOfAnX509CertificateIsTheOneThatItWasMadeFor(String type) throws Exception {
+    String[] parts = type.split(":");
+    Path store = directory.resolve(type.replace(':', '-') + ".p12");
+    List<String> command =
+        new java.util.ArrayList<>(
+            List.of("-genkeypair", "-keyalg", parts[0], "-alias", "a", "-dname", "CN=quay"));
+    if (!parts[0].equals("Ed25519")) {
+      command.addAll(List.of("-keysize", parts[1]));
+    }
+    keytool(store, command);
+    Path pem = directory.resolve("certificate.pem");
+    keytool(store, List.of("-exportcert", "-rfc", "-alias", "a", "-file", pem.toString()));
+    java.security.KeyStore read = java.security.KeyStore.getInstance("PKCS12");
+    try (var in = Files.newInputStream(store)) {
+      read.load(in, "made up".toCharArray());
+    }
+    java.security.cert.Certificate certificate = read.getCertificate("a");
+    PublicKey expected = DerKeys.readSpki(certificate.getPublicKey().getEncoded());
+    Item item = Intake.read(Files.readAllBytes(pem)).get(0);
+    assertThat(item.form()).contains(Form.X509);
+    assertThat(((Outcome.Key) item.outcome()).key()).isEqualTo(expected);
+    assertThat(read(certificate.getEncoded()).key()).isEqualTo(expected);
+    assertThat(Intake.read(Files.readAllBytes(store)).get(0).outcome())
+        .isInstanceOfSatisfying(
+            Outcome.Refused.class,
+            r -> assertThat(r.refusal().reason()).isEqualTo(Refusal.Reason.PRIVATE_HALF));
+  }
+
+  private static void keytool(Path store, List<String> arguments) throws Exception {
+    List<String> command = new java.util.ArrayList<>();
+    command.add(Path.of(System.getProperty("java.home"), "bin", "keytool").toString());
+    command.addAll(arguments);
+    command.addAll(List.of("-keystore", store.toString(), "-storepass", "made up"));
+    Ran ran = run(command.toArray(String[]::new));
+    assertThat(ran.status()).as(ran.output()).isZero();
   }
 
   @Test

@@ -19,7 +19,6 @@ import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
 import tolvin.core.form.Jwk;
 import tolvin.core.intake.Lines.Line;
-import tolvin.core.key.PlainText;
 import tolvin.core.key.PrivateHalf;
 import tolvin.core.key.Reading;
 import tolvin.core.key.Refusal;
@@ -43,14 +42,6 @@ public final class Intake {
   private static final int MAX_JSON = Lines.MAX_LINE;
   private static final int MAX_JOINED_LINES = 64;
   private static final Pattern ARMOUR = Pattern.compile("-{4,5} ?BEGIN ([A-Z0-9 ]{1,60}?) ?-{4,5}");
-  private static final Pattern REPLY = Pattern.compile("^(?:>[> ]*)+");
-  private static final Pattern LIST = Pattern.compile("^(?:[-*•·] +|\\d{1,6}[.)] +)(?=\\S)");
-  private static final Pattern INVISIBLE =
-      Pattern.compile("[\\u200b-\\u200d\\u2060\\ufeff\\u00ad]");
-  private static final Pattern WIDE_BLANK =
-      Pattern.compile("[\\u00a0\\u2000-\\u200a\\u202f\\u3000]");
-  private static final String OPENING = "\"'`“‘«<„";
-  private static final String CLOSING = "\"'`”’»>“";
 
   private final Lines lines;
   private final Consumer<Item> sink;
@@ -153,7 +144,7 @@ public final class Intake {
       refuse(line.number(), 1, tooLarge("line").refusal(), mendings);
       return;
     }
-    String text = bare(line.text(), mendings);
+    String text = Wrapping.bare(line.text(), mendings);
     if (text.isEmpty() || text.startsWith("#")) {
       return;
     }
@@ -183,54 +174,10 @@ public final class Intake {
     }
   }
 
-  /** The line without what mail, chat and editors put around it. */
-  private static String bare(String raw, Set<Mending> mendings) {
-    String text = raw;
-    if (INVISIBLE.matcher(text).find()) {
-      text = INVISIBLE.matcher(text).replaceAll("");
-      mendings.add(Mending.INVISIBLE);
-    }
-    if (WIDE_BLANK.matcher(text).find()) {
-      text = WIDE_BLANK.matcher(text).replaceAll(" ");
-      mendings.add(Mending.BLANKS);
-    }
-    String stripped = text.strip();
-    if (stripped.length() != text.length()) {
-      mendings.add(Mending.BLANKS);
-    }
-    Matcher reply = REPLY.matcher(stripped);
-    if (reply.find()) {
-      stripped = stripped.substring(reply.end());
-      mendings.add(Mending.REPLY_MARKS);
-    }
-    return stripped;
-  }
-
-  /** The line without a list's mark and without quotes; only what would be no key otherwise. */
-  private static String unquoted(String line, Set<Mending> mendings) {
-    String text = line;
-    Matcher list = LIST.matcher(text);
-    if (list.find()) {
-      text = text.substring(list.end());
-      mendings.add(Mending.LIST_MARK);
-    }
-    if (text.length() > 2 && text.endsWith(",") && OPENING.indexOf(text.charAt(0)) >= 0) {
-      text = text.substring(0, text.length() - 1).strip();
-      mendings.add(Mending.LIST_MARK);
-    }
-    while (text.length() > 2
-        && OPENING.indexOf(text.charAt(0)) >= 0
-        && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1)) {
-      text = text.substring(1, text.length() - 1).strip();
-      mendings.add(Mending.QUOTES);
-    }
-    return text;
-  }
-
   private void keyLine(Line line, String text, Set<Mending> mendings) throws IOException {
     LineReader.Read read = LineReader.read(text);
     if (noKey(read)) {
-      String inner = unquoted(text, mendings);
+      String inner = Wrapping.unquoted(text, mendings);
       if (!inner.equals(text)) {
         read = LineReader.read(inner);
         text = inner;
@@ -241,7 +188,7 @@ public final class Intake {
       List<Line> following = following();
       List<String> words = new ArrayList<>();
       for (Line next : following) {
-        words.add(unquoted(bare(next.text(), mendings), mendings));
+        words.add(Wrapping.unquoted(Wrapping.bare(next.text(), mendings), mendings));
       }
       Optional<Joined> joined = Joined.of(text, words);
       if (joined.isPresent()) {
@@ -313,7 +260,7 @@ public final class Intake {
         break;
       }
       length++;
-      String text = bare(line.text(), mendings);
+      String text = Wrapping.bare(line.text(), mendings);
       if (ARMOUR.matcher(text).find()) {
         lines.giveBack(List.of(line));
         length--;
@@ -350,47 +297,25 @@ public final class Intake {
             new Outcome.Key(file.key(), comment, KeyOptions.NONE),
             mendings);
       } else {
-        pem(first.number(), length, label, String.join("", body), mendings);
+        Armour.Read read = Armour.read(label, String.join("", body));
+        if (read.mislabelled()) {
+          mendings.add(Mending.ARMOUR_LABEL);
+        }
+        emit(
+            first.number(),
+            length,
+            Optional.of(read.form()),
+            new Outcome.Key(read.key(), "", KeyOptions.NONE),
+            mendings);
       }
     } catch (RefusedException refused) {
       refuse(first.number(), length, refused.refusal(), mendings);
     }
   }
 
-  private void pem(long line, long length, String label, String body, Set<Mending> mendings)
-      throws RefusedException {
-    if (!label.matches("PUBLIC KEY|RSA PUBLIC KEY|(?:X509 |TRUSTED )?CERTIFICATE")) {
-      String what =
-          label.endsWith("CERTIFICATE REQUEST")
-              ? "a certificate request"
-              : label.contains("PGP") ? "an OpenPGP key" : "“" + PlainText.shown(label) + "”";
-      throw new RefusedException(
-          Reason.OTHER_FORM,
-          "The armoured block holds " + what + ", which is no public key for signing in.",
-          "Ask for the public key itself: one line, RFC 4716 or PEM.",
-          0);
-    }
-    byte[] der = tolvin.core.key.Base64Text.decode(body.replaceAll("\\s", ""));
-    DerKeys.Found found = DerKeys.read(der);
-    Form said =
-        label.equals("PUBLIC KEY")
-            ? Form.SPKI_DER
-            : label.startsWith("RSA") ? Form.PKCS1_PEM : Form.X509;
-    if (found.form() != said) {
-      mendings.add(Mending.ARMOUR_LABEL);
-    }
-    Form form = found.form() == Form.SPKI_DER ? Form.SPKI_PEM : found.form();
-    emit(
-        line,
-        length,
-        Optional.of(form),
-        new Outcome.Key(found.key(), "", KeyOptions.NONE),
-        mendings);
-  }
-
   private void json(Line first, String start, Set<Mending> mendings) throws IOException {
     StringBuilder text = new StringBuilder(start);
-    Depth depth = new Depth();
+    JsonDepth depth = new JsonDepth();
     depth.add(start);
     long length = 1;
     while (depth.open() && text.length() <= MAX_JSON) {
@@ -466,32 +391,6 @@ public final class Intake {
         "The " + what + " is larger than any key.",
         "Give the key file itself.",
         0);
-  }
-
-  /** Counts brackets outside strings, so that the end of a JSON document is found. */
-  private static final class Depth {
-    private int depth;
-    private boolean quoted;
-    private boolean escaped;
-
-    void add(String text) {
-      for (int i = 0; i < text.length(); i++) {
-        char c = text.charAt(i);
-        if (escaped) {
-          escaped = false;
-        } else if (quoted && c == '\\') {
-          escaped = true;
-        } else if (c == '"') {
-          quoted = !quoted;
-        } else if (!quoted) {
-          depth += c == '{' || c == '[' ? 1 : c == '}' || c == ']' ? -1 : 0;
-        }
-      }
-    }
-
-    boolean open() {
-      return depth > 0 || quoted;
-    }
   }
 
   /** The mending of a file name, if it needs one. */

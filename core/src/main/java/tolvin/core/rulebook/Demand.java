@@ -177,16 +177,6 @@ public sealed interface Demand {
           () -> "The comment does not fit the form " + form.pattern() + ".",
           "Give the key a comment of that form.");
     }
-
-    @Override
-    public boolean equals(Object other) {
-      return other instanceof Comment c && c.form.pattern().equals(form.pattern());
-    }
-
-    @Override
-    public int hashCode() {
-      return form.pattern().hashCode();
-    }
   }
 
   /** A form of the placement's title (RE2 syntax, the whole title). */
@@ -205,16 +195,6 @@ public sealed interface Demand {
                   form.matches(place.title()),
                   () -> "The title does not fit the form " + form.pattern() + ".",
                   "Give the placement a title that says where the private half lives."));
-    }
-
-    @Override
-    public boolean equals(Object other) {
-      return other instanceof Title t && t.form.pattern().equals(form.pattern());
-    }
-
-    @Override
-    public int hashCode() {
-      return form.pattern().hashCode();
     }
   }
 
