@@ -25,8 +25,8 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
     if (body < 0) {
       return Optional.empty();
     }
-    Optional<Joined> without = join(line, body, following, "");
-    Optional<Joined> plus = join(line, body, List.of(), "+");
+    Optional<Joined> without = join(line, body, following);
+    Optional<Joined> plus = plus(line, body);
     if (without.isPresent() && plus.isPresent()) {
       return Optional.empty();
     }
@@ -48,8 +48,27 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
     return line.startsWith("AAAA") || line.startsWith("M") ? 0 : -1;
   }
 
-  private static Optional<Joined> join(
-      String line, int body, List<String> following, String between) {
+  /** Every blank up to the body's end was a plus sign; several in a row were several. */
+  private static Optional<Joined> plus(String line, int body) {
+    String head = line.substring(0, body).strip();
+    String text = line.substring(body).strip();
+    for (int end = text.indexOf(' '); end >= 0; end = text.indexOf(' ', end + 1)) {
+      int next = text.indexOf(' ', end + 1);
+      for (int to : new int[] {end + 1, next < 0 ? text.length() : next}) {
+        String joined = text.substring(0, to).replace(' ', '+');
+        if (joined.length() % 4 == 0 && LineReader.isBase64(joined)) {
+          String candidate = (head + ' ' + joined + ' ' + text.substring(to).strip()).strip();
+          LineReader.Read read = LineReader.read(candidate);
+          if (read.outcome() instanceof Outcome.Key) {
+            return Optional.of(new Joined(read, 0, EnumSet.of(Mending.PLUS_LOST)));
+          }
+        }
+      }
+    }
+    return Optional.empty();
+  }
+
+  private static Optional<Joined> join(String line, int body, List<String> following) {
     String head = line.substring(0, body).strip();
     StringBuilder joined = new StringBuilder();
     List<String> rows = new ArrayList<>();
@@ -64,7 +83,7 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
         if (!LineReader.isBase64(word) || joined.length() > OneLine.MAX_TEXT) {
           return Optional.empty();
         }
-        joined.append(pieces == 0 ? "" : between).append(word);
+        joined.append(word);
         pieces++;
         at += word.length();
         while (at < text.length() && Character.isWhitespace(text.charAt(at))) {
@@ -77,7 +96,7 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
         if (joined.length() % 4 == 0) {
           LineReader.Read read = LineReader.read(candidate);
           if (read.outcome() instanceof Outcome.Key) {
-            return Optional.of(new Joined(read, row, mendings(row, text, between)));
+            return Optional.of(new Joined(read, row, mendings(row)));
           }
         }
       }
@@ -85,10 +104,7 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
     return Optional.empty();
   }
 
-  private static Set<Mending> mendings(int row, String last, String between) {
-    if (!between.isEmpty()) {
-      return EnumSet.of(Mending.PLUS_LOST);
-    }
+  private static Set<Mending> mendings(int row) {
     return row > 0 ? EnumSet.of(Mending.WRAPPED) : EnumSet.of(Mending.BLANK_INSIDE);
   }
 }

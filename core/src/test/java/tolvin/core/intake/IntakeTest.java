@@ -93,12 +93,20 @@ class IntakeTest {
             ED,
             Form.ONE_LINE,
             BLANK_INSIDE));
-    String plus = withPlus();
+    String plus = withPlus("+");
     cases.add(
         new Case(
             "plus lost in a form",
             plus.replace('+', ' '),
             OneLine.read(plus).orRefuse().key(),
+            Form.ONE_LINE,
+            PLUS_LOST));
+    String doubled = withPlus("++");
+    cases.add(
+        new Case(
+            "two plus signs lost, and a comment behind",
+            doubled.replace('+', ' ') + " crane 4",
+            OneLine.read(doubled).orRefuse().key(),
             Form.ONE_LINE,
             PLUS_LOST));
     cases.add(new Case("fence", "```\n" + LINE + "\n```\n", ED, Form.ONE_LINE, FENCE));
@@ -187,11 +195,12 @@ class IntakeTest {
     return new Case(name, LINE.getBytes(charset), ED, Form.ONE_LINE, Set.of(UTF_16));
   }
 
-  private static String withPlus() throws Exception {
+  /** A plus at the very end is beyond mending: nothing tells it from the blank before a comment. */
+  private static String withPlus(String signs) throws Exception {
     String line;
     do {
       line = Samples.line(KeyType.RSA);
-    } while (!line.contains("+"));
+    } while (!line.contains(signs) || line.endsWith("+"));
     return line;
   }
 
