@@ -3,7 +3,6 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -71,24 +70,6 @@ final class KeyCommands {
     }
   }
 
-  /** Every rule that a key or a place falls short of, as a list. */
-  private static ArrayNode notes(JsonNode verdicts) {
-    ArrayNode notes = Service.JSON.createArrayNode();
-    for (JsonNode judged : verdicts) {
-      for (JsonNode note : judged.at("/verdict/notes")) {
-        ObjectNode line = note.deepCopy();
-        line.put("account", judged.path("account").asText("the key"));
-        line.put(
-            "verdict",
-            note.get("refuses").asBoolean()
-                ? "refused"
-                : note.hasNonNull("exception") ? "excepted" : "warning");
-        notes.add(line);
-      }
-    }
-    return notes;
-  }
-
   /** Shows a key. */
   @Command(
       name = "show",
@@ -134,14 +115,7 @@ final class KeyCommands {
           column("Ended", "/endedBecause"),
           column("Id", "/id"));
       show.out().println("\nJudged");
-      show.list(
-          notes(verdicts),
-          "  accepted by every rule",
-          column("Where", "/account"),
-          column("Rule", "/rule"),
-          column("Verdict", "/verdict"),
-          column("Reason", "/sentence"),
-          column("Way out", "/wayOut"));
+      judged(verdicts);
       show.out().println("\nPlaced");
       show.list(
           placements,
@@ -166,6 +140,30 @@ final class KeyCommands {
           column("Breaks", "/breaks"),
           column("Other key", "/otherKey"));
       return 0;
+    }
+
+    /** Every rule that the key or a place falls short of, in full. */
+    private void judged(JsonNode verdicts) {
+      boolean any = false;
+      for (JsonNode judged : verdicts) {
+        for (JsonNode note : judged.at("/verdict/notes")) {
+          any = true;
+          String word =
+              note.get("refuses").asBoolean()
+                  ? "refused"
+                  : note.hasNonNull("exception") ? "excepted" : "warning";
+          String where = judged.path("account").asText("the key by itself");
+          show.out().println(where + ": " + word + " by rule " + note.get("rule").asText());
+          show.out()
+              .println("  " + note.get("sentence").asText() + " " + note.path("wayOut").asText());
+          if (note.hasNonNull("exception")) {
+            show.out().println("  let pass for now: " + note.get("exception").asText());
+          }
+        }
+      }
+      if (!any) {
+        show.out().println("  accepted by every rule");
+      }
     }
   }
 }

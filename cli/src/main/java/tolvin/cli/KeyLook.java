@@ -5,6 +5,8 @@ import static tolvin.cli.Show.column;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -36,23 +38,50 @@ final class KeyLook implements Callable<Integer> {
   @Override
   public Integer call() throws Refused {
     long[] counts = new long[2];
-    try (Show.Rows rows = show.rows(show.isTable() ? MANY : ALL, DETAILS)) {
+    List<String> remarks = new ArrayList<>();
+    Show.Column[] table = files.size() == 1 ? Arrays.copyOfRange(MANY, 1, MANY.length) : MANY;
+    try (Show.Rows rows = show.rows(show.isTable() ? table : ALL, DETAILS)) {
       for (String file : files) {
         Input input = Input.of(file);
         input.pieces(
             item -> {
               counts[0] += item.outcome() instanceof Outcome.Key ? 1 : 0;
               counts[1]++;
-              rows.add(node(input.name(), item));
+              ObjectNode node = node(input.name(), item);
+              rows.add(node);
+              if (remarks.size() < MOST_REMARKS) {
+                remark(node, remarks);
+              }
             });
       }
     }
     if (show.isTable() && counts[1] > 1) {
+      if (!remarks.isEmpty()) {
+        show.out().println();
+        remarks.forEach(show.out()::println);
+      }
       show.out().println("\n" + counts[0] + " of " + counts[1] + " pieces are keys.");
       show.out().flush();
     }
     return counts[0] == counts[1] ? 0 : 1;
   }
+
+  /** What does not fit into a table's row: mendings, reasons, and the readings to choose from. */
+  private void remark(ObjectNode node, List<String> remarks) {
+    String where =
+        (files.size() == 1 ? "Line " : node.get("file").asText() + ", line ")
+            + node.get("line").asText()
+            + ": ";
+    node.get("mendedBecause").forEach(m -> remarks.add(where + "mended: " + m.asText()));
+    if (node.has("question")) {
+      remarks.add(where + "? " + node.get("question").asText());
+      node.get("choices").forEach(c -> remarks.add("    - " + c.get("label").asText()));
+    } else if (node.has("reason")) {
+      remarks.add(where + node.get("reason").asText());
+    }
+  }
+
+  private static final int MOST_REMARKS = 40;
 
   private static final Show.Column[] ALL = {
     column("File", "/file"),
@@ -76,7 +105,7 @@ final class KeyLook implements Callable<Integer> {
     column("Fingerprint", "/fingerprint"),
     column("Type", "/type"),
     column("Bits", "/bits"),
-    column("Comment or reason", "/said"),
+    column("Comment or reason", "/said")
   };
 
   private static final Show.Column[] DETAILS = {

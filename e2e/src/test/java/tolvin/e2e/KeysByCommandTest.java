@@ -152,7 +152,7 @@ class KeysByCommandTest {
                     "a test")
                 .status())
         .isZero();
-    assertThat(site.tolvin("key", "show", "timetable-feed").out()).contains("excepted");
+    assertThat(site.tolvin("key", "show", "timetable-feed").out()).contains("excepted by rule 40");
     assertThat(site.tolvin("rule", "show", "40").out()).contains("timetable-feed", "refuse");
     Path former = directory.resolve("former.yaml");
     String number = before.get(0).get("version").asText();
