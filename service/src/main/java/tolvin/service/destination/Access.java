@@ -26,12 +26,16 @@ public class Access {
     this.coffer = coffer;
   }
 
+  /** The pinned host keys. */
+  @Transactional
+  public List<PublicKey> hostKeys(DestinationRow destination) {
+    return destinations.hostKeys(destination.id).stream().map(row -> key(row.blob)).toList();
+  }
+
   /** The server with its pinned host keys. */
   @Transactional
   public Server server(DestinationRow destination) {
-    List<PublicKey> pinned =
-        destinations.hostKeys(destination.id).stream().map(row -> key(row.blob)).toList();
-    return new Server(destination.name, destination.host, destination.port, pinned);
+    return new Server(destination.name, destination.host, destination.port, hostKeys(destination));
   }
 
   /** Tolvin's own login, the management login or the given one. */

@@ -1,6 +1,7 @@
 package tolvin.service.identity;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -26,6 +27,11 @@ public class IdentityStore extends RowStore<IdentityRow> {
 
   Optional<IdentityRow> byName(String name) {
     return one("r.validUntil is null and r.name = :name", Map.of("name", name));
+  }
+
+  /** Identities by their ids. */
+  public List<IdentityRow> byIds(Collection<UUID> ids) {
+    return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
   }
 
   /** Those in force. */

@@ -3,6 +3,7 @@ package tolvin.service.intake;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -18,6 +19,7 @@ import tolvin.core.intake.Item;
 import tolvin.core.intake.Mending;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.Refusal;
+import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
@@ -87,13 +89,14 @@ public class Intakes {
       }
     }
     List<Keys.Judged> judged = keys.judge(candidates);
+    Optional<Places> places = items.size() <= FEW ? Optional.of(new Places()) : Optional.empty();
     List<Piece> pieces = new ArrayList<>(items.size());
     int at = 0;
     int accepted = 0;
     for (Item item : items) {
       Keys.Judged verdict = item.outcome() instanceof Outcome.Key ? judged.get(at++) : null;
       accepted += verdict != null && verdict.isAccepted() ? 1 : 0;
-      pieces.add(piece(item, verdict, items.size() <= FEW));
+      pieces.add(piece(item, verdict, places));
     }
     return new Look(pieces, candidates.size(), accepted, items.size() - accepted);
   }
@@ -219,7 +222,7 @@ public class Intakes {
         note.wayOut());
   }
 
-  private Piece piece(Item item, Keys.Judged judged, boolean few) {
+  private Piece piece(Item item, Keys.Judged judged, Optional<Places> places) {
     Outcome outcome = item.outcome();
     Outcome.Question question = outcome instanceof Outcome.Question q ? q : null;
     return new Piece(
@@ -249,32 +252,31 @@ public class Intakes {
                 .map(row -> identities.find(row.identityId).map(i -> i.name).orElse("nobody yet"))
                 .orElse(null),
         judged == null ? null : VerdictView.of(judged.verdict()),
-        judged == null || !few ? null : mayGo(judged));
+        judged == null ? null : places.map(p -> p.mayGo(judged)).orElse(null));
   }
 
-  private List<MayGo> mayGo(Keys.Judged judged) {
-    return destinations.inForce().stream()
-        .sorted(Comparator.comparing((DestinationRow d) -> d.name))
-        .map(
-            d ->
-                new MayGo(
-                    d.name,
-                    VerdictView.of(
-                        rulebooks
-                            .current()
-                            .rulebook()
-                            .judge(
-                                judged
-                                    .facts()
-                                    .at(
-                                        Judgements.place(
-                                            d,
-                                            judged.candidate().comment(),
-                                            List.of(),
-                                            clock.now(),
-                                            null)),
-                                clock.now()))))
-        .toList();
+  /** Judges a key at each destination, with nothing but the usual. */
+  private final class Places {
+    private final Rulebook rulebook = rulebooks.current().rulebook();
+    private final Instant now = clock.now();
+    private final List<DestinationRow> all =
+        destinations.inForce().stream()
+            .sorted(Comparator.comparing((DestinationRow d) -> d.name))
+            .toList();
+
+    List<MayGo> mayGo(Keys.Judged judged) {
+      String title = judged.candidate().comment();
+      return all.stream()
+          .map(
+              d ->
+                  new MayGo(
+                      d.name,
+                      VerdictView.of(
+                          rulebook.judge(
+                              judged.facts().at(Judgements.place(d, title, List.of(), now, null)),
+                              now))))
+          .toList();
+    }
   }
 
   private static String word(Outcome outcome) {

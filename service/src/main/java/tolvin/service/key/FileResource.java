@@ -53,7 +53,7 @@ public class FileResource {
   @Transactional
   public String showKnownHosts() {
     return destinations.inForce().stream()
-        .map(d -> GivenOutResource.hosts(access.server(d)))
+        .map(d -> GivenOutResource.hosts(d, access.hostKeys(d)))
         .collect(Collectors.joining());
   }
 

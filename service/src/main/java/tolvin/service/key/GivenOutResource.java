@@ -17,7 +17,6 @@ import tolvin.core.give.GivenOut;
 import tolvin.core.give.KnownHost;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
-import tolvin.core.port.Server;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -135,17 +134,17 @@ public class GivenOutResource {
         account.login + "@" + destination.name,
         form.word(),
         text,
-        hosts(access.server(destination)),
+        hosts(destination, access.hostKeys(destination)),
         block.text(),
         Arrays.stream(OperatingSystem.values())
             .map(system -> new SystemView(system.label(), system.file(), system.mind(block)))
             .toList());
   }
 
-  /** The lines that pin a server's host keys. */
-  static String hosts(Server server) {
-    return server.hostKeys().stream()
-        .map(k -> KnownHost.line(List.of(server.host()), server.port(), k) + "\n")
+  /** The lines that pin a destination's host keys. */
+  static String hosts(DestinationRow destination, List<PublicKey> hostKeys) {
+    return hostKeys.stream()
+        .map(k -> KnownHost.line(List.of(destination.host), destination.port, k) + "\n")
         .collect(Collectors.joining());
   }
 

@@ -8,6 +8,7 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -173,17 +174,20 @@ public class Judgements {
         Optional.ofNullable(endsAt));
   }
 
+  /** Of a few keys what belongs to them is read, of many everything at once. */
   private Stock stock(List<KeyRow> rows) {
     Set<UUID> ids = rows.stream().map(k -> k.id).collect(Collectors.toSet());
     boolean few = ids.size() < 1000;
     Collection<PlacementRow> placed = few ? placements.liveOfKeys(ids) : placements.allLive();
-    Map<UUID, AccountRow> accountsById = byId(accounts.of(null), a -> a.id);
+    Set<UUID> on = placed.stream().map(p -> p.accountId).collect(Collectors.toSet());
+    Set<UUID> holders =
+        rows.stream().map(k -> k.identityId).filter(Objects::nonNull).collect(Collectors.toSet());
     return new Stock(
         rows,
-        byId(identities.all(), i -> i.id),
+        byId(few ? identities.byIds(holders) : identities.all(), i -> i.id),
         few ? weaknesses.of(ids) : weaknesses.all(),
         placed.stream().collect(Collectors.groupingBy(p -> p.keyId)),
-        accountsById,
+        byId(few ? accounts.byIds(on) : accounts.of(null), a -> a.id),
         byId(destinations.inForce(), d -> d.id));
   }
 
