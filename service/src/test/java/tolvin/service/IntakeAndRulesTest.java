@@ -261,6 +261,18 @@ class IntakeAndRulesTest {
         .body("items[1].text", containsString("a test"));
   }
 
+  /** A key may belong to nobody yet; whatever is asked about it must be answered all the same. */
+  @Test
+  void aKeyThatBelongsToNobodyYetIsShownLikeAnyOther() {
+    String id = api().body(Map.of("text", line() + " lone")).post("/api/v1/keys").path("id");
+    for (String part : List.of("", "/verdicts", "/forms", "/uses", "/dependences")) {
+      api().get("/api/v1/keys/" + id + part).then().statusCode(200);
+    }
+    api().get("/api/v1/keys?search=lone").then().body("items.id", hasItem(id));
+    api().get("/api/v1/allowed-signers").then().statusCode(200);
+    api().get("/api/v1/today").then().statusCode(200);
+  }
+
   @Test
   void aFingerprintInAnyNotationFindsItsKeyOrTheNearest() throws Exception {
     PublicKey key = OneLine.read(line()).orRefuse().key();

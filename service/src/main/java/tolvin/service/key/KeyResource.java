@@ -167,7 +167,7 @@ public class KeyResource {
   }
 
   private Key view(KeyRow row, Map<UUID, IdentityRow> names, Map<String, Instant> used) {
-    IdentityRow identity = names.get(row.identityId);
+    IdentityRow identity = row.identityId == null ? null : names.get(row.identityId);
     DueView due = schedule.due(row).map(KeyResource::view).orElse(null);
     return new Key(
         row.id,
