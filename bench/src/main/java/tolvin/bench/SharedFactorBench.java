@@ -11,7 +11,8 @@ import tolvin.core.weak.SharedFactors;
 
 /**
  * Shared factors among 100,000 RSA moduli of 2048 bits by the product tree, against comparing all
- * pairs, which is measured on a sample. A few moduli share a prime; exactly those must be found.
+ * pairs, which is measured on a sample. A few moduli share a prime; all of those must be found. The
+ * others are random numbers and may share a factor by chance, which is then found as well.
  */
 final class SharedFactorBench {
   private static final int SAMPLE = 400;

@@ -1,6 +1,7 @@
 package tolvin.core.weak;
 
 import java.math.BigInteger;
+import org.apfloat.ApfloatContext;
 import org.apfloat.Apint;
 
 /**
@@ -13,6 +14,12 @@ final class Large {
   private static final int LARGE = 6_000_000;
 
   private static final int RADIX = 16; // conversions between powers of two are linear
+
+  static {
+    // The library would put large numbers into files of the working directory; here they stay in
+    // memory, where the platform keeps its own.
+    ApfloatContext.getGlobalContext().setMemoryThreshold(Long.MAX_VALUE);
+  }
 
   private Large() {}
 

@@ -61,7 +61,12 @@ class WeakTest {
     BigInteger a = new BigInteger(9_000_000, RANDOM);
     BigInteger b = new BigInteger(8_500_000, RANDOM).setBit(8_499_999);
     assertThat(Large.multiply(a, b)).isEqualTo(a.multiply(b));
-    assertThat(Large.mod(a, b)).isEqualTo(a.mod(b));
+    BigInteger product = a.multiply(b);
+    assertThat(Large.mod(product, a.add(BigInteger.ONE)))
+        .isEqualTo(product.mod(a.add(BigInteger.ONE)));
+    // Nothing of it is put into files.
+    assertThat(java.nio.file.Path.of("").toAbsolutePath().toFile().list())
+        .noneMatch(name -> name.endsWith(".ap"));
   }
 
   @Test
