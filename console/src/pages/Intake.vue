@@ -408,12 +408,6 @@ const columns = [
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 14px;
-}
-.head h1 {
-  margin: 0;
-}
 .columns {
   display: grid;
   grid-template-columns: minmax(0, 1.6fr) minmax(0, 1fr);
@@ -463,9 +457,6 @@ label:not(:first-child) {
 }
 .count:not(:last-child)::after {
   content: " · ";
-}
-.refused {
-  color: var(--red);
 }
 .place {
   display: flex;

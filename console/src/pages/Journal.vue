@@ -67,12 +67,6 @@ async function checkAll(): Promise<void> {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 14px;
-}
-.head h1 {
-  margin: 0;
-}
 .when {
   white-space: nowrap;
 }

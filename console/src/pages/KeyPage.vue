@@ -251,12 +251,6 @@ async function rotate(): Promise<void> {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 14px;
-}
-.head h1 {
-  margin: 0;
-}
 .columns {
   display: grid;
   grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);

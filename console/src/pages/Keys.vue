@@ -122,12 +122,6 @@ watch(
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 14px;
-}
-.head h1 {
-  margin: 0;
-}
 .next {
   padding: 12px 8px 2px;
   text-align: right;

@@ -226,12 +226,6 @@ async function doing(work: () => Promise<void>): Promise<void> {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 14px;
-}
-.head h1 {
-  margin: 0;
-}
 .sheet > p[role="status"] {
   margin: 14px 0 0;
 }

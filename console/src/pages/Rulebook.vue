@@ -250,12 +250,6 @@ function period(iso: string | undefined): string {
 </template>
 
 <style scoped>
-.head {
-  margin-bottom: 14px;
-}
-.head h1 {
-  margin: 0;
-}
 .version {
   font-size: 13px;
   font-weight: 400;
@@ -291,15 +285,6 @@ label {
 }
 .second {
   margin-top: 18px;
-}
-.accepted {
-  color: var(--green);
-}
-.accepted-with-warnings {
-  color: var(--amber-ink);
-}
-.refused {
-  color: var(--red);
 }
 @media (max-width: 900px) {
   .columns,

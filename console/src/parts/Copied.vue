@@ -1,14 +1,8 @@
 <script setup lang="ts">
-import { ref } from "vue";
+import { useCopy } from "../copied";
 
 const props = defineProps<{ text: string; label: string }>();
-const copied = ref(false);
-
-async function copy(): Promise<void> {
-  await navigator.clipboard?.writeText(props.text);
-  copied.value = true;
-  setTimeout(() => (copied.value = false), 1500);
-}
+const { copied, copy } = useCopy(() => props.text);
 </script>
 
 <template>

@@ -1,19 +1,14 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed } from "vue";
+import { useCopy } from "../copied";
 import { grouped } from "../words";
 
 const props = defineProps<{ value?: string; short?: boolean }>();
-const copied = ref(false);
+const { copied, copy } = useCopy(() => props.value ?? "");
 const groups = computed(() => {
   const all = grouped(props.value ?? "");
   return props.short ? all.slice(0, 2) : all;
 });
-
-async function copy(): Promise<void> {
-  await navigator.clipboard?.writeText(props.value ?? "");
-  copied.value = true;
-  setTimeout(() => (copied.value = false), 1500);
-}
 </script>
 
 <template>

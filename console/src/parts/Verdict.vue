@@ -38,13 +38,4 @@ li {
 li a {
   text-decoration: underline;
 }
-.accepted {
-  color: var(--green);
-}
-.accepted-with-warnings {
-  color: var(--amber-ink);
-}
-.refused {
-  color: var(--red);
-}
 </style>

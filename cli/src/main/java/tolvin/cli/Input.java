@@ -22,6 +22,7 @@ final class Input {
 
   private final String name;
   private final byte[] standardInput;
+  private boolean looked;
 
   private Input(String name, byte[] standardInput) {
     this.name = name;
@@ -77,8 +78,11 @@ final class Input {
     return bytes;
   }
 
-  /** Refuses a file that carries a private half anywhere. */
+  /** Refuses a file that carries a private half anywhere; it is looked through once. */
   void refusePrivateHalf() throws Refused {
+    if (looked) {
+      return;
+    }
     Optional<String> kind = with(PrivateHalf::scan);
     if (kind.isPresent()) {
       throw new Refused(
@@ -88,6 +92,7 @@ final class Input {
               + " Its public half is computed with: tolvin key public "
               + (standardInput == null ? name : "FILE"));
     }
+    looked = true;
   }
 
   /** Takes the file apart, piece by piece; refused as a whole if it carries a private half. */

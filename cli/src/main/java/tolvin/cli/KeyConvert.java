@@ -41,10 +41,7 @@ final class KeyConvert implements Callable<Integer> {
   static final class Forms implements Iterable<String> {
     @Override
     public Iterator<String> iterator() {
-      return Arrays.stream(Form.values())
-          .filter(f -> f != Form.X509 && f != Form.OPENSSH_CERTIFICATE && f != Form.SPKI_DER)
-          .map(Form::word)
-          .iterator();
+      return GivenOut.FORMS.stream().map(Form::word).iterator();
     }
   }
 

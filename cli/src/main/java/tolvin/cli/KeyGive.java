@@ -1,12 +1,7 @@
 package tolvin.cli;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.FileAlreadyExistsException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.util.Set;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -48,6 +43,7 @@ final class KeyGive implements Callable<Integer> {
 
   @Option(
       names = "--out",
+      defaultValue = "-",
       paramLabel = "FILE",
       description = "Write it there; a file that is there already is left alone.")
   private String out;
@@ -56,7 +52,8 @@ final class KeyGive implements Callable<Integer> {
   public Integer call() throws Refused {
     Service service = Service.open();
     if (to != null && FILES.contains(to)) {
-      return write(service.bytes("/" + to));
+      Output.write(out, service.bytes("/" + to));
+      return 0;
     }
     if (key == null || to == null && account == null) {
       throw new Refused("Give a key and --to FORM or --for ACCOUNT, or one of the files alone.", 2);
@@ -64,7 +61,8 @@ final class KeyGive implements Callable<Integer> {
     String id = KeyCommands.find(service, key).get("id").asText();
     JsonNode given = service.get("/keys/" + id + "/forms");
     String text = account == null ? form(given) : place(given);
-    return write(text.getBytes(StandardCharsets.UTF_8));
+    Output.write(out, text.getBytes(StandardCharsets.UTF_8));
+    return 0;
   }
 
   private String form(JsonNode given) throws Refused {
@@ -98,21 +96,5 @@ final class KeyGive implements Callable<Integer> {
       }
     }
     throw new Refused("The key does not stand on " + account + ". See: tolvin key show " + key);
-  }
-
-  private int write(byte[] content) throws Refused {
-    try {
-      if (out == null) {
-        System.out.write(content);
-        System.out.flush();
-      } else {
-        Files.write(Path.of(out), content, StandardOpenOption.CREATE_NEW);
-      }
-      return 0;
-    } catch (FileAlreadyExistsException e) {
-      throw new Refused(out + " is there already; it was left alone. Choose another name.");
-    } catch (IOException e) {
-      throw new Refused(out + " cannot be written: " + e.getMessage());
-    }
   }
 }

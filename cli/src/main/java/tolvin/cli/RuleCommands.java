@@ -5,12 +5,7 @@ import static tolvin.cli.Show.column;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.FileAlreadyExistsException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.Callable;
@@ -134,18 +129,9 @@ final class RuleCommands {
       Service service = Service.open();
       int number = version != null ? version : service.get("/rulebook").get("version").asInt();
       byte[] text = service.bytes("/rulebook/versions/" + number);
-      try {
-        if (file.equals("-")) {
-          System.out.write(text);
-          System.out.flush();
-        } else {
-          Files.write(Path.of(file), text, StandardOpenOption.CREATE_NEW);
-          System.err.println("Version " + number + " written to " + file + ".");
-        }
-      } catch (FileAlreadyExistsException e) {
-        throw new Refused(file + " is there already; it was left alone. Choose another name.");
-      } catch (IOException e) {
-        throw new Refused(file + " cannot be written: " + e.getMessage());
+      Output.write(file, text);
+      if (!file.equals("-")) {
+        System.err.println("Version " + number + " written to " + file + ".");
       }
       return 0;
     }

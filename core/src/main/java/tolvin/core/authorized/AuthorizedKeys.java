@@ -128,27 +128,12 @@ public final class AuthorizedKeys {
     Reading reading = OneLine.readLine(content, start, content.length);
     String options = "";
     if (!(reading instanceof Reading.Key)) {
-      int end = optionsEnd(content, start);
+      int end = KeyOptions.endOf(new String(content, StandardCharsets.ISO_8859_1), start);
       options = new String(content, start, end - start, StandardCharsets.UTF_8);
       reading = OneLine.readLine(content, end, content.length);
     }
     return reading instanceof Reading.Key read
         ? new Line(content, ending, Optional.of(read.key()), options, read.comment())
         : new Line(content, ending, Optional.empty(), "", "");
-  }
-
-  /** Where the options end: the first blank outside quotes; a backslash escapes a quote. */
-  private static int optionsEnd(byte[] content, int start) {
-    boolean quoted = false;
-    int at = start;
-    while (at < content.length && (quoted || content[at] != ' ' && content[at] != '\t')) {
-      if (content[at] == '\\' && at + 1 < content.length && content[at + 1] == '"') {
-        at++;
-      } else if (content[at] == '"') {
-        quoted = !quoted;
-      }
-      at++;
-    }
-    return at;
   }
 }

@@ -1,10 +1,7 @@
 package tolvin.core.authorized;
 
 import java.time.DateTimeException;
-import java.time.Instant;
 import java.time.LocalDateTime;
-import java.time.ZoneId;
-import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.format.ResolverStyle;
 import java.util.ArrayList;
@@ -150,7 +147,7 @@ public record KeyOptions(List<Option> all) {
       throw refused("The value of " + name + " is not of the form that it takes.", at);
     }
     if (name.equals("expiry-time")) {
-      expiry(value.get(), ZoneOffset.UTC, at);
+      checkMoment(value.get(), at);
     }
   }
 
@@ -162,40 +159,32 @@ public record KeyOptions(List<Option> all) {
         .flatMap(Option::value);
   }
 
-  /** Whether a flag is set. */
-  public boolean has(String name) {
-    return all.stream().anyMatch(option -> option.name().equals(name));
-  }
-
-  /** The source addresses that the key is good from; empty if from everywhere. */
-  public List<String> sources() {
-    return value("from").map(list -> List.of(list.split(","))).orElse(List.of());
-  }
-
   /**
-   * When the key stops being good.
+   * Where the options at the head of a line end: the first blank outside quotes; a backslash
+   * escapes a quote.
    *
-   * @param zone the server's zone, for times without a Z
+   * @param line the line; only ASCII matters in it
+   * @param start where the options begin
    */
-  public Optional<Instant> expiry(ZoneId zone) {
-    return value("expiry-time")
-        .map(
-            text -> {
-              try {
-                return expiry(text, zone, 0);
-              } catch (RefusedException impossible) {
-                throw new IllegalStateException("the option was checked", impossible);
-              }
-            });
+  public static int endOf(CharSequence line, int start) {
+    boolean quoted = false;
+    int at = start;
+    while (at < line.length() && (quoted || line.charAt(at) != ' ' && line.charAt(at) != '\t')) {
+      if (line.charAt(at) == '\\' && at + 1 < line.length() && line.charAt(at + 1) == '"') {
+        at++;
+      } else if (line.charAt(at) == '"') {
+        quoted = !quoted;
+      }
+      at++;
+    }
+    return at;
   }
 
-  private static Instant expiry(String text, ZoneId zone, int at) throws RefusedException {
+  private static void checkMoment(String text, int at) throws RefusedException {
     boolean utc = text.endsWith("Z") || text.endsWith("z");
     String digits = utc ? text.substring(0, text.length() - 1) : text;
     try {
-      return LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT)
-          .atZone(utc ? ZoneOffset.UTC : zone)
-          .toInstant();
+      LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT);
     } catch (DateTimeException noSuchTime) {
       throw refused("The value of expiry-time is no date that exists.", at);
     }

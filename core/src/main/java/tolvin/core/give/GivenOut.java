@@ -1,6 +1,7 @@
 package tolvin.core.give;
 
 import java.util.Base64;
+import java.util.List;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.DerKeys;
 import tolvin.core.form.ExchangeFile;
@@ -13,6 +14,18 @@ import tolvin.core.key.RefusedException;
 
 /** A public key written in the notation that somebody wants. */
 public final class GivenOut {
+  /** The forms that keys are given out in. */
+  public static final List<Form> FORMS =
+      List.of(
+          Form.ONE_LINE,
+          Form.TWO_FIELDS,
+          Form.AUTHORIZED_KEYS,
+          Form.RFC4716,
+          Form.SPKI_PEM,
+          Form.PKCS1_PEM,
+          Form.BARE_BASE64,
+          Form.JWK);
+
   private GivenOut() {}
 
   /**

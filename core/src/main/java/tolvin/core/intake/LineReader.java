@@ -131,7 +131,7 @@ final class LineReader {
 
   /** A line whose key stands behind something: options, or what only looks like them. */
   private static Optional<Read> withOptions(String line) {
-    int end = optionsEnd(line);
+    int end = KeyOptions.endOf(line, 0);
     String rest = line.substring(end).strip();
     if (rest.isEmpty() || KeyType.ofWord(firstWord(rest)).isEmpty()) {
       return Optional.empty();
@@ -244,21 +244,6 @@ final class LineReader {
         "There is no key in this.",
         "Paste the line of a .pub file, which starts with a word such as ssh-ed25519 or ssh-rsa.",
         0);
-  }
-
-  /** Where the options end: the first blank outside quotes; a backslash escapes a quote. */
-  private static int optionsEnd(String line) {
-    boolean quoted = false;
-    int at = 0;
-    while (at < line.length() && (quoted || !isBlank(line.charAt(at)))) {
-      if (line.charAt(at) == '\\' && at + 1 < line.length() && line.charAt(at + 1) == '"') {
-        at++;
-      } else if (line.charAt(at) == '"') {
-        quoted = !quoted;
-      }
-      at++;
-    }
-    return Math.min(at, line.length());
   }
 
   static String firstWord(String text) {

@@ -8,7 +8,6 @@ import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -303,14 +302,12 @@ class RulebookTest {
   void theSchemaNamesWhatTheReaderTakes() throws Exception {
     Map<String, Set<String>> names = new LinkedHashMap<>();
     try (JsonParser json = new JsonFactory().createParser(shipped("rulebook.schema.json"))) {
-      List<String> path = new ArrayList<>();
       for (var token = json.nextToken(); token != null; token = json.nextToken()) {
         String at = json.getParsingContext().pathAsPointer().toString();
         if (token == com.fasterxml.jackson.core.JsonToken.FIELD_NAME
             && at.matches(".*/properties/[^/]+")) {
           String parent = at.substring(0, at.lastIndexOf("/properties/"));
           names.computeIfAbsent(parent, p -> new TreeSet<>()).add(json.currentName());
-          path.add(at);
         }
       }
     }

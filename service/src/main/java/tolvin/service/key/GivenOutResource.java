@@ -32,17 +32,6 @@ import tolvin.service.placement.PlacementStore;
 @Path("/api/v1/keys/{id}/forms")
 @RolesAllowed(Role.ADMINISTRATOR)
 public class GivenOutResource {
-  private static final List<Form> FORMS =
-      List.of(
-          Form.ONE_LINE,
-          Form.TWO_FIELDS,
-          Form.AUTHORIZED_KEYS,
-          Form.RFC4716,
-          Form.SPKI_PEM,
-          Form.PKCS1_PEM,
-          Form.BARE_BASE64,
-          Form.JWK);
-
   private final KeyStore keys;
   private final IdentityStore identities;
   private final PlacementStore placements;
@@ -97,7 +86,7 @@ public class GivenOutResource {
     KeyRow row = keys.get(id);
     PublicKey key = Access.key(row.blob);
     return new GivenOutView(
-        FORMS.stream().map(form -> form(key, row.comment, form)).toList(),
+        GivenOut.FORMS.stream().map(form -> form(key, row.comment, form)).toList(),
         placements.liveOfKeys(List.of(id)).stream().map(p -> place(key, row, p)).toList());
   }
 

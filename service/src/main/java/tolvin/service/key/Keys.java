@@ -11,6 +11,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -130,8 +131,13 @@ public class Keys {
     live.values().forEach(row -> known.add(row.id));
     ended.values().forEach(row -> known.add(row.id));
     Map<UUID, List<Weakness>> before = weaknessStore.of(known);
+    Set<UUID> holders =
+        live.values().stream()
+            .map(row -> row.identityId)
+            .filter(Objects::nonNull)
+            .collect(Collectors.toSet());
     Map<UUID, IdentityRow> names =
-        identities.all().stream().collect(Collectors.toMap(i -> i.id, i -> i));
+        identities.byIds(holders).stream().collect(Collectors.toMap(i -> i.id, i -> i));
     Rulebook rulebook = rulebooks.current().rulebook();
     Instant now = clock.now();
     List<Judged> judged = new ArrayList<>(candidates.size());
