@@ -17,12 +17,12 @@ import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.KeyNumbers;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.key.WireOut;
+import tolvin.core.pair.KeyPairMaker;
 
 /**
  * Throws mutations of valid inputs at the readers: of the text, of the wire blob and of the DER

@@ -7,7 +7,7 @@ import java.security.SecureRandom;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import tolvin.core.key.KeyPairMaker;
+import tolvin.core.pair.KeyPairMaker;
 import tolvin.standins.demo.Api;
 import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalService;

@@ -11,8 +11,8 @@ import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
 import java.util.Random;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.WireOut;
+import tolvin.core.pair.KeyPairMaker;
 
 /**
  * Reading and fingerprinting a file of keys: Tolvin in one cold process, and warm, against

@@ -14,8 +14,8 @@ import java.util.Map;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
-import tolvin.core.key.Ed25519Pair;
-import tolvin.core.key.KeyPairMaker;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Login;
 import tolvin.core.port.Server;
@@ -119,7 +119,7 @@ final class RotationBench {
   }
 
   private static double bare(Skerrymoor demo) throws Exception {
-    try (Ed25519Pair pair = KeyPairMaker.ed25519(new java.security.SecureRandom())) {
+    try (SecretPair pair = KeyPairMaker.ed25519(new java.security.SecureRandom())) {
       demo.sftp().authorize("keeper", pair.key().line("bench"));
       demo.apps().authorize("timetable-app", pair.key().line("bench"));
       Login there = login(demo.sftp(), "keeper", pair);
@@ -142,7 +142,7 @@ final class RotationBench {
     }
   }
 
-  private static Login login(LocalSshServer at, String user, Ed25519Pair pair) {
+  private static Login login(LocalSshServer at, String user, SecretPair pair) {
     return new Login(new Server(user, "127.0.0.1", at.port(), List.of(at.hostKey())), user, pair);
   }
 

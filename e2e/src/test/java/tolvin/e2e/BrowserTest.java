@@ -30,8 +30,8 @@ import org.openqa.selenium.logging.LoggingPreferences;
 import org.openqa.selenium.support.ui.WebDriverWait;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.key.KeyNumbers;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
 
 /** The console in a real browser: every page, a rotation watched live, accessibility, no errors. */
 @TestMethodOrder(MethodOrderer.OrderAnnotation.class)

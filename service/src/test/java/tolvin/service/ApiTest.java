@@ -41,7 +41,8 @@ import java.util.UUID;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
-import tolvin.core.key.KeyPairMaker;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.OpenSshFile;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.journal.Sealer;
 
@@ -310,8 +311,7 @@ class ApiTest {
   @Test
   void aPrivateHalfInAnyFieldReachesNothing() throws Exception {
     List<String> secrets = new ArrayList<>();
-    String openSsh =
-        new String(KeyPairMaker.openSshFile(KeyPairMaker.ed25519(RANDOM), "x", RANDOM));
+    String openSsh = new String(OpenSshFile.write(KeyPairMaker.ed25519(RANDOM), "x", RANDOM));
     KeyPairGenerator generator = KeyPairGenerator.getInstance("RSA");
     generator.initialize(1024);
     String pkcs8 =
@@ -381,8 +381,8 @@ class ApiTest {
           coffer.keep(Coffer.PRIVATE_HALF, one, pair);
           coffer.keep(Coffer.PRIVATE_HALF, other, KeyPairMaker.ed25519(RANDOM));
         });
-    assertThat(coffer.take(Coffer.PRIVATE_HALF, one, pair.key()).orElseThrow().seed())
-        .isEqualTo(pair.seed());
+    assertThat(coffer.take(Coffer.PRIVATE_HALF, one, pair.key()).orElseThrow().secret())
+        .isEqualTo(pair.secret());
     inTransaction(
         () ->
             database

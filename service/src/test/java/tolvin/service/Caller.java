@@ -9,7 +9,7 @@ import java.security.SecureRandom;
 import java.util.Map;
 import java.util.Properties;
 import java.util.UUID;
-import tolvin.core.key.KeyPairMaker;
+import tolvin.core.pair.KeyPairMaker;
 
 /** Calls as the first administrator, and the small things that every test needs. */
 final class Caller {

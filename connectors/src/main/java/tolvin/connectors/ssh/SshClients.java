@@ -1,10 +1,6 @@
 package tolvin.connectors.ssh;
 
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
-import java.security.GeneralSecurityException;
-import java.security.KeyPair;
-import java.security.SecureRandom;
 import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
@@ -18,18 +14,13 @@ import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.client.session.ClientSession.ClientSessionEvent;
 import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
-import org.apache.sshd.common.NamedResource;
-import org.apache.sshd.common.config.keys.FilePasswordProvider;
 import org.apache.sshd.common.kex.BuiltinDHFactories;
 import org.apache.sshd.common.keyprovider.KeyIdentityProvider;
 import org.apache.sshd.common.session.SessionHeartbeatController.HeartbeatType;
 import org.apache.sshd.common.signature.BuiltinSignatures;
 import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
-import org.apache.sshd.common.util.security.SecurityUtils;
 import org.apache.sshd.core.CoreModuleProperties;
-import tolvin.core.key.Ed25519Pair;
 import tolvin.core.key.Fingerprint;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.Login;
@@ -92,7 +83,6 @@ final class SshClients implements AutoCloseable {
   private record Kit(Purpose purpose, List<KeyType> hostKeyTypes) {}
 
   private final Map<Kit, SshClient> clients = new ConcurrentHashMap<>();
-  private final SecureRandom random = new SecureRandom();
   private final Traffic traffic;
 
   SshClients(Traffic traffic) {
@@ -119,7 +109,8 @@ final class SshClients implements AutoCloseable {
                   login.user(),
                   server.host(),
                   server.port(),
-                  AttributeRepository.ofKeyValuePair(CHECK, check),
+                  AttributeRepository.ofAttributesMap(
+                      Map.of(CHECK, check, SignerAgents.SIGNER, login.signer())),
                   null)
               .verify(PATIENCE)
               .getSession();
@@ -134,28 +125,6 @@ final class SshClients implements AutoCloseable {
       return session;
     } catch (IOException e) {
       throw check.failure(login, e);
-    }
-  }
-
-  /** The pair in the client library's own classes. */
-  KeyPair keyPair(Ed25519Pair pair) throws PortException {
-    byte[] file = KeyPairMaker.openSshFile(pair, "", random);
-    try {
-      return SecurityUtils.loadKeyPairIdentities(
-              null,
-              NamedResource.ofName("coffer"),
-              new ByteArrayInputStream(file),
-              FilePasswordProvider.EMPTY)
-          .iterator()
-          .next();
-    } catch (IOException | GeneralSecurityException e) {
-      throw new PortException(
-          Kind.UNEXPECTED,
-          "A private half from the coffer could not be used.",
-          "Check the coffer's master key.",
-          e);
-    } finally {
-      Arrays.fill(file, (byte) 0);
     }
   }
 
@@ -176,6 +145,7 @@ final class SshClients implements AutoCloseable {
     client.setHostConfigEntryResolver(
         org.apache.sshd.client.config.hosts.HostConfigEntryResolver.EMPTY);
     client.setServerKeyVerifier(pinned());
+    client.setAgentFactory(new SignerAgents());
     CoreModuleProperties.IDLE_TIMEOUT.set(client, Duration.ZERO);
     CoreModuleProperties.AUTH_TIMEOUT.set(client, PATIENCE);
     CoreModuleProperties.NIO_WORKERS.set(client, 2);

@@ -29,7 +29,7 @@ public final class SshConnections implements AutoCloseable {
           login.server().host(),
           login.server().port(),
           login.user(),
-          login.pair().key().fingerprint(),
+          login.signer().key().fingerprint(),
           login.server().hostKeys().stream().map(k -> k.fingerprint()).toList());
     }
   }
@@ -101,7 +101,6 @@ public final class SshConnections implements AutoCloseable {
     connection.close();
     ClientSession session = clients.connect(login, SshClients.Purpose.KEPT);
     try {
-      session.addPublicKeyIdentity(clients.keyPair(login.pair()));
       SshTrials.authenticate(session, login);
       connection.session = session;
       connection.sftp = SftpClientFactory.instance().createSftpClient(session);
@@ -111,7 +110,7 @@ public final class SshConnections implements AutoCloseable {
           Kind.SIGN_IN_REFUSED,
           login + " does not let Tolvin in: " + refused.getMessage() + ".",
           "Put Tolvin's key "
-              + login.pair().key().fingerprint()
+              + login.signer().key().fingerprint()
               + " into that login's authorized_keys.",
           refused);
     } catch (IOException e) {

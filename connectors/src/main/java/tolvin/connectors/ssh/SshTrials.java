@@ -23,7 +23,6 @@ public final class SshTrials implements TrialPort {
     ClientSession session = connections.clients().connect(login, SshClients.Purpose.TRIAL);
     try {
       int port = ((InetSocketAddress) session.getIoSession().getLocalAddress()).getPort();
-      session.addPublicKeyIdentity(connections.clients().keyPair(login.pair()));
       try {
         authenticate(session, login);
         return new Trial(true, "authenticated", port);

@@ -20,8 +20,9 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.estate.Registered;
-import tolvin.core.key.Ed25519Pair;
-import tolvin.core.key.KeyPairMaker;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
@@ -47,7 +48,7 @@ class RealServerTest {
   private final SeatFiles seats = new SeatFiles(connections);
   private final SshTrials trials = new SshTrials(connections);
   private final SignInLogs logs = new SignInLogs(connections);
-  private final Ed25519Pair management = pair();
+  private final SecretPair management = pair();
   private String account;
   private Login login;
   private Path file;
@@ -73,7 +74,7 @@ class RealServerTest {
 
   @Test
   void aKeyIsPlacedSignsInAndIsWithdrawn() throws Exception {
-    Ed25519Pair pair = pair();
+    SecretPair pair = pair();
     String line = pair.key().line("timetable tolvin:aaaabbbbccccdddd");
     assertThat(trials.signIn(new Login(server(), account, pair)))
         .satisfies(t -> assertThat(t.accepted()).isFalse())
@@ -247,8 +248,8 @@ class RealServerTest {
     Unprivileged.own(sshd.home(account));
     var where = new SeatPort.Place(login, file.toString());
     var old = seats.read(where).offers().orElseThrow();
-    Ed25519Pair fresh = pair();
-    byte[] secret = KeyPairMaker.openSshFile(fresh, "timetable", RANDOM);
+    SecretPair fresh = pair();
+    byte[] secret = OpenSshFile.write(fresh, "timetable", RANDOM);
 
     for (int twice = 0; twice < 2; twice++) {
       assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED))
@@ -336,7 +337,7 @@ class RealServerTest {
     return new Server("sftp.skerrymoor.example", "127.0.0.1", of.port(), List.of(of.hostKey()));
   }
 
-  private static Ed25519Pair pair() {
+  private static SecretPair pair() {
     return KeyPairMaker.ed25519(RANDOM);
   }
 

@@ -1,8 +1,8 @@
 package tolvin.core.key;
 
 /**
- * Why bytes are not a key that Tolvin takes: what is wrong, where, and the way out. Never quotes
- * the input, since the input may be a private half.
+ * Why bytes are not a key or a proof that Tolvin takes: what is wrong, where, the way out. Never
+ * quotes the input, since the input may be a private half.
  *
  * @param reason the kind of refusal, stable for programs
  * @param sentence what is wrong, for a person
@@ -32,7 +32,22 @@ public record Refusal(Reason reason, String sentence, String wayOut, int positio
     IMPLAUSIBLE_NUMBERS,
     BAD_TEXT,
     BAD_OPTION,
-    NO_KEY
+    NO_KEY,
+    WRONG_PASSPHRASE,
+    NO_SIGNATURE,
+    BAD_SIGNATURE,
+    OTHER_KEY,
+    OTHER_NAMESPACE,
+    OTHER_HASH,
+    OTHER_ALGORITHM,
+    OTHER_CHALLENGE,
+    OTHER_IDENTITY,
+    EXPIRED,
+    USED_BEFORE,
+    NOT_TOUCHED,
+    NO_ATTESTATION,
+    BAD_ATTESTATION,
+    UNKNOWN_MAKER
   }
 
   /** The sentence, and the way out behind it. */

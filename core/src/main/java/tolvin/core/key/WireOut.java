@@ -43,7 +43,7 @@ public final class WireOut {
   }
 
   /** Pads with 1, 2, 3, … to a multiple of the block (OpenSSH PROTOCOL.key). */
-  WireOut pad(int block) {
+  public WireOut pad(int block) {
     for (int next = 1; out.size() % block != 0; next++) {
       out.write(next);
     }

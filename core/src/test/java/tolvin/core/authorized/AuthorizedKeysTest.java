@@ -9,8 +9,8 @@ import net.jqwik.api.Property;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
 
 class AuthorizedKeysTest {
   private static final PublicKey KEY = KeyPairMaker.ed25519(new SecureRandom()).key();

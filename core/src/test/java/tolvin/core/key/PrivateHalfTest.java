@@ -11,12 +11,15 @@ import java.util.Map;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestFactory;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.SecretPair;
 
 class PrivateHalfTest {
 
   private static Map<String, byte[]> privateHalves() throws Exception {
     byte[] openssh =
-        KeyPairMaker.openSshFile(KeyPairMaker.ed25519(Samples.RANDOM), "demo", Samples.RANDOM);
+        OpenSshFile.write(KeyPairMaker.ed25519(Samples.RANDOM), "demo", Samples.RANDOM);
     KeyPairGenerator generator = KeyPairGenerator.getInstance("RSA");
     generator.initialize(1024);
     byte[] pkcs8 = generator.generateKeyPair().getPrivate().getEncoded();
@@ -89,8 +92,8 @@ class PrivateHalfTest {
 
   @Test
   void theHeadOfAPrivateFileGivesThePublicHalfWithoutTheRest() throws Exception {
-    Ed25519Pair pair = KeyPairMaker.ed25519(Samples.RANDOM);
-    byte[] file = KeyPairMaker.openSshFile(pair, "node", Samples.RANDOM);
+    SecretPair pair = KeyPairMaker.ed25519(Samples.RANDOM);
+    byte[] file = OpenSshFile.write(pair, "node", Samples.RANDOM);
     int length =
         PrivateFileHead.lengthOfPublicPart(Arrays.copyOf(file, PrivateFileHead.FIRST_READ));
     byte[] head = Arrays.copyOf(file, length);
@@ -102,7 +105,7 @@ class PrivateHalfTest {
                     .replaceAll("-----.*-----|\n", "")
                     .replaceAll("(?s)^(.*)$", "$1")
                     .substring(0, (length - 36 - length / 71) / 4 * 4));
-    assertThat(indexOf(decoded, pair.seed())).isEqualTo(-1);
+    assertThat(indexOf(decoded, pair.secret())).isEqualTo(-1);
   }
 
   private static byte[] pkcs12() throws Exception {
@@ -115,8 +118,7 @@ class PrivateHalfTest {
 
   @Test
   void aPrivateHalfIsFoundAnywhereInALongStream() throws Exception {
-    byte[] secret =
-        KeyPairMaker.openSshFile(KeyPairMaker.ed25519(Samples.RANDOM), "demo", Samples.RANDOM);
+    byte[] secret = OpenSshFile.write(KeyPairMaker.ed25519(Samples.RANDOM), "demo", Samples.RANDOM);
     for (int before : new int[] {0, (1 << 20) - 100, 3 << 20}) {
       byte[] stream = new byte[before + secret.length + 5_000_000];
       Arrays.fill(stream, (byte) 'x');

@@ -7,6 +7,7 @@ import java.security.interfaces.ECPublicKey;
 import java.security.interfaces.RSAPublicKey;
 import java.security.spec.ECGenParameterSpec;
 import java.util.Base64;
+import tolvin.core.pair.KeyPairMaker;
 
 /** Keys for tests, made by the Java platform and written by {@link WireOut} alone. */
 public final class Samples {

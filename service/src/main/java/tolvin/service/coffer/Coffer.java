@@ -11,8 +11,8 @@ import java.time.Instant;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import tolvin.core.key.Ed25519Pair;
 import tolvin.core.key.PublicKey;
+import tolvin.core.pair.SecretPair;
 import tolvin.service.store.ClockStore;
 
 /**
@@ -43,8 +43,8 @@ public class Coffer {
 
   /** Keeps the private half of a pair. */
   @Transactional(Transactional.TxType.MANDATORY)
-  public void keep(String purpose, UUID subject, Ed25519Pair pair) {
-    keepBytes(purpose, subject, pair.seed());
+  public void keep(String purpose, UUID subject, SecretPair pair) {
+    keepBytes(purpose, subject, pair.secret());
   }
 
   /** Whether it holds a private half for a subject. */
@@ -65,8 +65,8 @@ public class Coffer {
    * @param key its public half
    */
   @Transactional
-  public Optional<Ed25519Pair> take(String purpose, UUID subject, PublicKey key) {
-    return takeBytes(purpose, subject).map(seed -> new Ed25519Pair(key, seed));
+  public Optional<SecretPair> take(String purpose, UUID subject, PublicKey key) {
+    return takeBytes(purpose, subject).map(seed -> new SecretPair(key, seed));
   }
 
   /** Destroys a private half: the row stays, its ciphertext goes. */

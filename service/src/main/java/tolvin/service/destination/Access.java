@@ -3,10 +3,10 @@ package tolvin.service.destination;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.util.List;
-import tolvin.core.key.Ed25519Pair;
 import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
+import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Login;
 import tolvin.core.port.SeatPort;
@@ -41,7 +41,7 @@ public class Access {
   /** Tolvin's own login, the management login or the given one. */
   @Transactional
   public Login login(DestinationRow destination, String user) {
-    Ed25519Pair pair =
+    SecretPair pair =
         coffer
             .take(Coffer.CONNECTION, destination.id, key(destination.connectionKey))
             .orElseThrow(() -> new IllegalStateException("no connection pair in the coffer"));

@@ -9,11 +9,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import tolvin.core.form.Form;
-import tolvin.core.key.Ed25519Pair;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
@@ -83,7 +83,7 @@ public class Destinations {
     Instant now = clock.now();
     row.validFrom = now;
     row.id = clock.id(now);
-    try (Ed25519Pair pair = KeyPairMaker.ed25519(clock.random())) {
+    try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
       row.connectionKey = pair.key().blob();
       store.add(row);
       coffer.keep(Coffer.CONNECTION, row.id, pair);

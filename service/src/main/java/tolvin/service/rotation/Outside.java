@@ -14,10 +14,11 @@ import java.util.UUID;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.SeatId;
-import tolvin.core.key.Ed25519Pair;
 import tolvin.core.key.Fingerprint;
-import tolvin.core.key.KeyPairMaker;
 import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
@@ -175,7 +176,7 @@ class Outside {
     String owner = identities.find(old.identityId).map(i -> i.name).orElse("nobody");
     Instant now = clock.now();
     String comment = owner.replace(' ', '-') + "-" + now.toString().substring(0, 10);
-    try (Ed25519Pair pair = KeyPairMaker.ed25519(clock.random())) {
+    try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
       KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
       keys.flush();
       coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
@@ -207,7 +208,7 @@ class Outside {
     UUID keyId = inside(() -> row(effect.key()).id);
     AccountRow account = inside(() -> accounts.get(effect.account().value()));
     DestinationRow at = inside(() -> destinations.get(account.destinationId));
-    try (Ed25519Pair pair = take(effect.key(), keyId)) {
+    try (SecretPair pair = take(effect.key(), keyId)) {
       TrialPort.Trial trial = trialPort.signIn(new Login(access.server(at), account.login, pair));
       if (!trial.accepted()) {
         String answer = explained(trial, at, account);
@@ -267,8 +268,8 @@ class Outside {
       after = seatPort.restore(where, key, lease);
     } else {
       String comment = inside(() -> row(effect.key()).comment);
-      try (Ed25519Pair pair = take(effect.key(), keyId)) {
-        byte[] file = KeyPairMaker.openSshFile(pair, comment, clock.random());
+      try (SecretPair pair = take(effect.key(), keyId)) {
+        byte[] file = OpenSshFile.write(pair, comment, clock.random());
         try {
           after = seatPort.supply(where, key, file, lease);
         } finally {
@@ -282,7 +283,7 @@ class Outside {
     };
   }
 
-  private Ed25519Pair take(Fingerprint key, UUID keyId) throws PortException {
+  private SecretPair take(Fingerprint key, UUID keyId) throws PortException {
     PublicKey open = key(key);
     return coffer
         .take(Coffer.PRIVATE_HALF, keyId, open)

@@ -1,0 +1,2 @@
+/** The messages between a program and an agent that signs for it. */
+package tolvin.core.agent;
