@@ -2,8 +2,11 @@ package tolvin.connectors.ssh;
 
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.apache.sshd.common.util.buffer.Buffer;
@@ -197,6 +200,36 @@ final class RemoteFiles {
     } catch (SftpException e) {
       throw failed("make the directory", path, e);
     }
+  }
+
+  /** A path from the root, with the login's own directory before a relative one. */
+  String whole(String path) throws PortException, IOException {
+    if (path.startsWith("/")) {
+      return path;
+    }
+    try {
+      return sftp.canonicalPath(".") + "/" + path;
+    } catch (SftpException e) {
+      throw failed("look at", path, e);
+    }
+  }
+
+  /** The names in a directory. */
+  List<String> names(String directory) throws PortException, IOException {
+    List<String> names = new ArrayList<>();
+    try {
+      for (SftpClient.DirEntry entry : sftp.readDir(directory)) {
+        names.add(entry.getFilename());
+      }
+    } catch (UncheckedIOException e) {
+      if (e.getCause() instanceof SftpException status) {
+        throw failed("list", directory, status);
+      }
+      throw e.getCause();
+    } catch (SftpException e) {
+      throw failed("list", directory, e);
+    }
+    return names;
   }
 
   /** The mode bits of a file. */

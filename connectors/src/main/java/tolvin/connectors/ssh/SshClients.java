@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.apache.sshd.client.ClientBuilder;
 import org.apache.sshd.client.SshClient;
+import org.apache.sshd.client.auth.password.UserAuthPasswordFactory;
 import org.apache.sshd.client.auth.pubkey.UserAuthPublicKeyFactory;
 import org.apache.sshd.client.keyverifier.ServerKeyVerifier;
 import org.apache.sshd.client.session.ClientSession;
@@ -140,7 +141,8 @@ final class SshClients implements AutoCloseable {
             org.apache.sshd.common.NamedFactory.setUpBuiltinFactories(
                 true,
                 kit.hostKeyTypes().stream().flatMap(type -> signatures(type).stream()).toList())));
-    client.setUserAuthFactories(List.of(UserAuthPublicKeyFactory.INSTANCE));
+    client.setUserAuthFactories(
+        List.of(UserAuthPublicKeyFactory.INSTANCE, UserAuthPasswordFactory.INSTANCE));
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setHostConfigEntryResolver(
         org.apache.sshd.client.config.hosts.HostConfigEntryResolver.EMPTY);

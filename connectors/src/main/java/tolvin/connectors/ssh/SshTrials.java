@@ -1,15 +1,25 @@
 package tolvin.connectors.ssh;
 
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import org.apache.sshd.client.channel.ChannelExec;
+import org.apache.sshd.client.channel.ClientChannelEvent;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.SshException;
+import org.apache.sshd.sftp.client.SftpClient;
+import org.apache.sshd.sftp.client.SftpClientFactory;
+import tolvin.core.key.PlainText;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.TrialPort;
 
-/** Trials by a real sign-in on a fresh connection; no shell is asked for. */
+/** Trials over SSH by a real sign-in on a fresh connection: bare, SFTP, git. */
 public final class SshTrials implements TrialPort {
+  private static final int LONGEST_ANSWER = 300;
+
   private final SshConnections connections;
 
   /** Makes connections of its own from the same clients. */
@@ -18,20 +28,72 @@ public final class SshTrials implements TrialPort {
   }
 
   @Override
-  public Trial signIn(Login login) throws PortException {
+  public Trial attempt(Attempt attempt) throws PortException {
     connections.counting().tried();
+    Login login = attempt.login();
     ClientSession session = connections.clients().connect(login, SshClients.Purpose.TRIAL);
     try {
       int port = ((InetSocketAddress) session.getIoSession().getLocalAddress()).getPort();
+      attempt.password().ifPresent(p -> session.addPasswordIdentity(new String(p)));
       try {
         authenticate(session, login);
-        return new Trial(true, "authenticated", port);
       } catch (RefusedSignIn refused) {
         return new Trial(false, refused.getMessage(), port);
       }
+      return used(session, attempt, port);
     } finally {
       session.close(true);
     }
+  }
+
+  /** What the account is for is tried too; what happens then does not change that it was let in. */
+  private static Trial used(ClientSession session, Attempt attempt, int port) {
+    try {
+      return switch (attempt.way()) {
+        case SFTP -> listed(session, attempt.target(), port);
+        case GIT -> fetched(session, attempt.target(), port);
+        default -> new Trial(true, "authenticated", port);
+      };
+    } catch (IOException e) {
+      return new Trial(
+          true, "authenticated, but then: " + shown(String.valueOf(e.getMessage())), port);
+    }
+  }
+
+  private static Trial listed(ClientSession session, String directory, int port)
+      throws IOException {
+    try (SftpClient sftp = SftpClientFactory.instance().createSftpClient(session)) {
+      int entries = 0;
+      for (SftpClient.DirEntry entry : sftp.readDir(directory.isEmpty() ? "." : directory)) {
+        entries += entry.getFilename().startsWith(".") ? 0 : 1;
+      }
+      return new Trial(true, "authenticated, " + entries + " files listed", port);
+    }
+  }
+
+  /**
+   * Asks for a repository as git does (gitprotocol-pack(5)): its first line begins with a length.
+   */
+  private static Trial fetched(ClientSession session, String repository, int port)
+      throws IOException {
+    String quoted = "'" + repository.replace("'", "'\\''") + "'";
+    try (ChannelExec channel = session.createExecChannel("git-upload-pack " + quoted)) {
+      ByteArrayOutputStream errors = new ByteArrayOutputStream();
+      channel.setErr(errors);
+      channel.open().verify(SshClients.PATIENCE);
+      byte[] head = channel.getInvertedOut().readNBytes(4);
+      if (new String(head, StandardCharsets.US_ASCII).matches("[0-9a-f]{4}")) {
+        return new Trial(true, "authenticated, the repository answers", port);
+      }
+      channel.waitFor(List.of(ClientChannelEvent.CLOSED), SshClients.PATIENCE);
+      String said = shown(errors.toString(StandardCharsets.UTF_8).strip());
+      return new Trial(true, "authenticated, but no repository: " + said, port);
+    }
+  }
+
+  private static String shown(String text) {
+    String plain = PlainText.shown(text.replace('\n', ' '));
+    return plain.length() > LONGEST_ANSWER ? plain.substring(0, LONGEST_ANSWER) + "…" : plain;
   }
 
   /** The server did not accept the key. */

@@ -1,7 +1,36 @@
 package tolvin.core.port;
 
-/** Tries to sign in, on a connection of its own. */
+import java.util.Optional;
+
+/** Tries to sign in, on a connection of its own, in the way that the account is used. */
 public interface TrialPort {
+
+  /** The ways. */
+  enum Way {
+    /** An SSH sign-in without asking for a shell: being let in is success, having one is not. */
+    SSH,
+    /** SFTP: a directory is listed. */
+    SFTP,
+    /** Git over SSH: what a repository offers is read. */
+    GIT,
+    /** An assertion signed with the key (RFC 7523), given for an access token. */
+    ASSERTION
+  }
+
+  /**
+   * What is tried.
+   *
+   * @param way how
+   * @param login where, as whom, with what
+   * @param target the directory, the repository's path, or the token endpoint's URL; empty for SSH
+   * @param password the account's password, for accounts that want both; the caller overwrites it
+   */
+  record Attempt(Way way, Login login, String target, Optional<char[]> password) {
+    /** A plain SSH sign-in. */
+    public static Attempt ssh(Login login) {
+      return new Attempt(Way.SSH, login, "", Optional.empty());
+    }
+  }
 
   /**
    * The result of a trial.
@@ -18,5 +47,10 @@ public interface TrialPort {
    *
    * @throws PortException if the trial could not be made at all, such as for a changed host key
    */
-  Trial signIn(Login login) throws PortException;
+  Trial attempt(Attempt attempt) throws PortException;
+
+  /** Signs in over SSH and leaves again. */
+  default Trial signIn(Login login) throws PortException {
+    return attempt(Attempt.ssh(login));
+  }
 }

@@ -18,6 +18,7 @@ public class AccountRow {
   public String login;
   public String signInMode;
   public int holds;
+  public UUID identityId;
 
   @JdbcTypeCode(SqlTypes.JSON)
   public List<Entry> registered;

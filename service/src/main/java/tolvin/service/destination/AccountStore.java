@@ -22,6 +22,11 @@ public class AccountStore extends RowStore<AccountRow> {
         : list("r.validUntil is null and r.destinationId = :d", Map.of("d", destination));
   }
 
+  /** The accounts in force that belong to a person. */
+  public List<AccountRow> ofIdentity(UUID identity) {
+    return list("r.validUntil is null and r.identityId = :i", Map.of("i", identity));
+  }
+
   /** Accounts by their ids. */
   public List<AccountRow> byIds(Collection<UUID> ids) {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));

@@ -97,8 +97,9 @@ public class DestinationResource {
    *
    * @param signInMode password, key, either or both
    * @param holds how many keys it can hold
+   * @param identityId the person that the account belongs to; absent for service accounts
    */
-  public record AccountWish(String login, String signInMode, Integer holds) {}
+  public record AccountWish(String login, String signInMode, Integer holds, UUID identityId) {}
 
   /** An entry found on an account. */
   public record RegisteredView(String key, String line) {}
@@ -111,6 +112,7 @@ public class DestinationResource {
       String login,
       String signInMode,
       int holds,
+      UUID identityId,
       List<RegisteredView> registered,
       Instant readAt) {}
 
@@ -228,6 +230,7 @@ public class DestinationResource {
         row.login,
         row.signInMode,
         row.holds,
+        row.identityId,
         row.registered.stream().map(r -> new RegisteredView(r.key(), r.line())).toList(),
         row.readAt);
   }

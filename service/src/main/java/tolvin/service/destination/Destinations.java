@@ -15,6 +15,7 @@ import tolvin.core.key.RefusedException;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
@@ -28,6 +29,7 @@ public class Destinations {
   private final DestinationStore store;
   private final AccountStore accounts;
   private final FeedStore feeds;
+  private final IdentityStore identities;
   private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
@@ -36,12 +38,14 @@ public class Destinations {
       DestinationStore store,
       AccountStore accounts,
       FeedStore feeds,
+      IdentityStore identities,
       Coffer coffer,
       ClockStore clock,
       Journal journal) {
     this.store = store;
     this.accounts = accounts;
     this.feeds = feeds;
+    this.identities = identities;
     this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
@@ -181,6 +185,7 @@ public class Destinations {
       throw Problem.invalid(
           "An account holds 1 to 10000 keys.", "Leave it out if there is no limit that you know.");
     }
+    row.identityId = wish.identityId() == null ? null : identities.get(wish.identityId()).id;
     row.registered = new ArrayList<>();
     if (accounts.byLogin(at.id, row.login).isPresent()) {
       throw Problem.conflict(

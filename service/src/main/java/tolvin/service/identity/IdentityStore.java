@@ -34,6 +34,14 @@ public class IdentityStore extends RowStore<IdentityRow> {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
   }
 
+  /** A person, and the service accounts that they are responsible for. */
+  public List<IdentityRow> ownedBy(IdentityRow person) {
+    return list(
+        "r.validUntil is null and (r.id = :id or r.kind = 'service_account' and r.responsible ="
+            + " :name)",
+        Map.of("id", person.id, "name", person.name));
+  }
+
   /** Those in force. */
   public List<IdentityRow> inForce() {
     return list("r.validUntil is null", Map.of());

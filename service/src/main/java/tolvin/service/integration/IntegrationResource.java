@@ -22,6 +22,7 @@ import tolvin.service.web.Page;
 @RolesAllowed(Role.ADMINISTRATOR)
 public class IntegrationResource {
   private final Integrations integrations;
+  private final FoundSeats found;
   private final IntegrationStore store;
   private final SeatStore seats;
   private final AccountStore accounts;
@@ -29,11 +30,13 @@ public class IntegrationResource {
 
   IntegrationResource(
       Integrations integrations,
+      FoundSeats found,
       IntegrationStore store,
       SeatStore seats,
       AccountStore accounts,
       DestinationStore destinations) {
     this.integrations = integrations;
+    this.found = found;
     this.store = store;
     this.seats = seats;
     this.accounts = accounts;
@@ -132,6 +135,33 @@ public class IntegrationResource {
     return view(integrations.addSeat(id, wish));
   }
 
+  /**
+   * A private half that a holder's client found on a machine that Tolvin does not reach.
+   *
+   * @param machine the machine's name
+   * @param path the file
+   * @param fingerprint the key in it, which must be registered
+   * @param mode its permission bits in octal
+   * @param encrypted whether it has a passphrase
+   */
+  public record FoundSeat(
+      String machine, String path, String fingerprint, String mode, boolean encrypted) {}
+
+  /** What was found, for an integration or for the caller's own machine. */
+  public record FoundWish(UUID integrationId, List<FoundSeat> seats) {}
+
+  /**
+   * Records seats that a holder's client found; those that are known already are brought up to
+   * date.
+   */
+  @POST
+  @Path("seats/found")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  @Transactional
+  public Page<SeatView> addFoundSeats(FoundWish wish) {
+    return new Page<>(found.record(wish).stream().map(this::view).toList(), null);
+  }
+
   /** Seats in force. */
   @GET
   @Path("seats")
@@ -170,7 +200,7 @@ public class IntegrationResource {
     return new SeatView(
         row.id,
         row.integrationId,
-        destinations.get(row.destinationId).name,
+        row.machine == null ? destinations.get(row.destinationId).name : row.machine,
         row.login,
         row.path,
         row.address,

@@ -16,6 +16,7 @@ public class SeatRow {
   @Id public UUID id;
   public UUID integrationId;
   public UUID destinationId;
+  public String machine;
   public String login;
   public String path;
   public String address;
@@ -29,8 +30,20 @@ public class SeatRow {
   @JdbcTypeCode(SqlTypes.JSON)
   public List<String> everOffered;
 
+  @JdbcTypeCode(SqlTypes.JSON)
+  public Found found;
+
   public Instant readAt;
   public Instant offersSince;
   public Instant validFrom;
   public Instant validUntil;
+
+  /**
+   * What a holder's own client saw of the file.
+   *
+   * @param mode its permission bits, in octal
+   * @param encrypted whether it has a passphrase
+   * @param by the login of whoever reported it
+   */
+  public record Found(String mode, boolean encrypted, String by) {}
 }

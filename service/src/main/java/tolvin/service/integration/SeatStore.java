@@ -32,6 +32,12 @@ public class SeatStore extends RowStore<SeatRow> {
         Map.of());
   }
 
+  java.util.Optional<SeatRow> onMachine(String machine, String path) {
+    return one(
+        "r.validUntil is null and r.machine = :machine and r.path = :path",
+        Map.of("machine", machine, "path", path));
+  }
+
   void addTie(TieRow tie) {
     database.persist(tie);
   }

@@ -65,6 +65,11 @@ public class KeyStore extends RowStore<KeyRow> {
         Map.of());
   }
 
+  /** The live keys of an identity. */
+  public List<KeyRow> liveOf(UUID identity) {
+    return list("r.endedAt is null and r.identityId = :i", Map.of("i", identity));
+  }
+
   /** All live keys. */
   public List<KeyRow> allLive() {
     return list("r.endedAt is null", Map.of());

@@ -72,13 +72,26 @@ public class Keys {
    * @param identity whom it shall belong to; absent for nobody yet
    * @param custody where its private half is kept
    * @param madeAt when it was made; null for now
+   * @param evidence what was proven of it as it came
    */
   public record Candidate(
       PublicKey key,
       String comment,
       Optional<IdentityRow> identity,
       String custody,
-      Instant madeAt) {}
+      Instant madeAt,
+      Set<Facts.Evidence> evidence) {
+
+    /** A key that came without any proof. */
+    public Candidate(
+        PublicKey key,
+        String comment,
+        Optional<IdentityRow> identity,
+        String custody,
+        Instant madeAt) {
+      this(key, comment, identity, custody, madeAt, Set.of());
+    }
+  }
 
   /**
    * A key that came in, judged.
@@ -162,7 +175,7 @@ public class Keys {
               c.identity().map(Judgements::holder),
               otherHolder,
               Optional.ofNullable(gone).map(row -> row.endedBecause),
-              Set.of(),
+              c.evidence(),
               against,
               Optional.empty());
       judged.add(
@@ -240,6 +253,16 @@ public class Keys {
             Optional.ofNullable(identity),
             custody(wish.custody()),
             wish.madeAt());
+    return register(candidate);
+  }
+
+  /**
+   * Registers one key, in a transaction of its own.
+   *
+   * @throws Problem if it is registered already, or a rule refuses it
+   */
+  @Transactional(Transactional.TxType.NOT_SUPPORTED)
+  public KeyRow register(Candidate candidate) {
     Registered registered =
         QuarkusTransaction.requiringNew().call(() -> registerAll(List.of(candidate))).get(0);
     registered
@@ -291,7 +314,7 @@ public class Keys {
   }
 
   /** Reads text as one key in whatever form; a problem with the reason if it is none. */
-  static Outcome.Key read(String text) {
+  public static Outcome.Key read(String text) {
     List<Item> items = Intake.read((text == null ? "" : text).getBytes(StandardCharsets.UTF_8));
     if (items.size() > 1) {
       throw notAKey(

@@ -9,7 +9,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
-import java.security.SecureRandom;
 import java.time.Duration;
 import java.util.Optional;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
@@ -22,8 +21,6 @@ import tolvin.service.coffer.Coffer;
  */
 @ApplicationScoped
 public class FirstStart {
-  private static final String LETTERS = "abcdefghijkmnpqrstuvwxyz23456789";
-
   private final People people;
   private final Coffer coffer;
   private final Path file;
@@ -46,7 +43,7 @@ public class FirstStart {
       return;
     }
     // First the file, then the user: a password that nobody knows must never come about.
-    String secret = password.orElseGet(FirstStart::words);
+    String secret = password.orElseGet(people::words);
     Files.createDirectories(file.toAbsolutePath().getParent());
     Files.deleteIfExists(file);
     Files.createFile(
@@ -56,15 +53,5 @@ public class FirstStart {
     People.NewToken token =
         people.makeToken("admin", "first command-line client", Duration.ofDays(90));
     Files.writeString(file, "token=" + token.token() + "\n", StandardOpenOption.APPEND);
-  }
-
-  private static String words() {
-    SecureRandom random = new SecureRandom();
-    StringBuilder password = new StringBuilder();
-    for (int i = 0; i < 20; i++) {
-      password.append(i > 0 && i % 5 == 0 ? "-" : "");
-      password.append(LETTERS.charAt(random.nextInt(LETTERS.length())));
-    }
-    return password.toString();
   }
 }

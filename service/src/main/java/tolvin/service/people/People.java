@@ -14,6 +14,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
@@ -34,18 +36,23 @@ public class People {
    */
   private static final String NOBODY = BcryptUtil.bcryptHash("nobody's password");
 
+  private static final String LETTERS = "abcdefghijkmnpqrstuvwxyz23456789";
+
   private final UserStore store;
+  private final IdentityStore identities;
   private final ClockStore clock;
   private final Journal journal;
 
-  People(UserStore store, ClockStore clock, Journal journal) {
+  People(UserStore store, IdentityStore identities, ClockStore clock, Journal journal) {
     this.store = store;
+    this.identities = identities;
     this.clock = clock;
     this.journal = journal;
   }
 
   /** Somebody who has come in. */
-  public record Guest(String login, String name, String role, UUID session, String csrf) {}
+  public record Guest(
+      String login, String name, String role, UUID identity, UUID session, String csrf) {}
 
   /** A session just begun: the token goes into the cookie and is not kept. */
   public record Begun(String token, Guest guest, Duration length) {}
@@ -56,24 +63,78 @@ public class People {
   /** A token as it is listed. */
   public record TokenView(UUID id, String name, Instant createdAt, Instant expiresAt) {}
 
-  /** Adds a user. */
+  /** A user as it is listed. */
+  public record UserView(UUID id, String login, String name, String role, UUID identityId) {}
+
+  /** The users. */
+  @Transactional
+  public List<UserView> users() {
+    return store.everyone().stream()
+        .map(u -> new UserView(u.id, u.login, u.name, u.role, u.identityId))
+        .toList();
+  }
+
+  /** Adds a user who may do everything. */
   @Transactional
   public void addUser(String login, String name, String role, String password) {
+    addUser(login, name, role, password, null);
+  }
+
+  /**
+   * Adds a user.
+   *
+   * @param identity whose keys they see and prove; absent for an administrator
+   */
+  @Transactional
+  public UserView addUser(String login, String name, String role, String password, UUID identity) {
     int length = password == null ? 0 : password.getBytes(StandardCharsets.UTF_8).length;
     if (length < SHORTEST_PASSWORD || length > BCRYPT_BYTES) {
       throw Problem.invalid(
           "The password must have 10 to 72 bytes.", "Choose a longer one, such as four words.");
     }
     Instant now = clock.now();
+    if (store.byLogin(Checks.text(login, "login")).isPresent()) {
+      throw Problem.conflict(
+          "user-exists", "There is a user " + login + " already.", "Choose another login.");
+    }
     UserRow user = new UserRow();
     user.id = clock.id(now);
     user.login = Checks.text(login, "login");
     user.name = Checks.text(name, "name");
     user.role = role;
+    user.identityId = identity;
     user.passwordHash = BcryptUtil.bcryptHash(password);
     user.createdAt = now;
     store.add(user);
     journal.write("user.added", user.id, "User " + user.login + " added as " + role, Map.of());
+    return new UserView(user.id, user.login, user.name, user.role, user.identityId);
+  }
+
+  /** Adds a user for a person, with a password that is shown once. */
+  @Transactional
+  UserResource.NewUser addPerson(UserResource.UserWish wish) {
+    IdentityRow identity =
+        identities
+            .find(wish.identityId())
+            .filter(i -> i.kind.equals("person"))
+            .orElseThrow(
+                () ->
+                    Problem.invalid(
+                        "A user needs the identity of a person.", "Add the identity first."));
+    String password = words();
+    String name = wish.name() == null ? identity.name : wish.name();
+    UserView added = addUser(wish.login(), name, Role.SELF, password, identity.id);
+    return new UserResource.NewUser(added.id(), added.login(), password);
+  }
+
+  /** A password that can be read over the phone. */
+  String words() {
+    StringBuilder password = new StringBuilder();
+    for (int i = 0; i < 20; i++) {
+      password.append(i > 0 && i % 5 == 0 ? "-" : "");
+      password.append(LETTERS.charAt(clock.random().nextInt(LETTERS.length())));
+    }
+    return password.toString();
   }
 
   /** Whether nobody can sign in yet. */
@@ -153,7 +214,7 @@ public class People {
     return store
         .token(hash(token), clock.now())
         .map(row -> store.get(row.userId))
-        .map(user -> new Guest(user.login, user.name, user.role, null, null));
+        .map(user -> new Guest(user.login, user.name, user.role, user.identityId, null, null));
   }
 
   /** Makes an API token for a user. */
@@ -178,18 +239,24 @@ public class People {
     return new NewToken(row.id, row.name, token, row.expiresAt);
   }
 
-  /** The tokens in force. */
+  /** The tokens in force; of everyone, or of one user. */
   @Transactional
-  public List<TokenView> tokens() {
+  public List<TokenView> tokens(String login) {
+    UUID user = login == null ? null : store.byLogin(login).map(u -> u.id).orElse(null);
     return store.tokens().stream()
+        .filter(t -> login == null || t.userId.equals(user))
         .map(t -> new TokenView(t.id, t.name, t.createdAt, t.expiresAt))
         .toList();
   }
 
   /** Takes a token out of force. */
   @Transactional
-  public void revokeToken(UUID id) {
-    TokenRow row = store.tokenById(id).orElseThrow(() -> Problem.notFound("token", id.toString()));
+  public void revokeToken(UUID id, String login) {
+    TokenRow row =
+        store
+            .tokenById(id)
+            .filter(t -> login == null || store.get(t.userId).login.equals(login))
+            .orElseThrow(() -> Problem.notFound("token", id.toString()));
     if (row.revokedAt == null) {
       row.revokedAt = clock.now();
       journal.write("token.removed", id, "API token “" + row.name + "” removed", Map.of());
@@ -197,7 +264,7 @@ public class People {
   }
 
   private static Guest guest(UserRow user, SessionRow session) {
-    return new Guest(user.login, user.name, user.role, session.id, session.csrf);
+    return new Guest(user.login, user.name, user.role, user.identityId, session.id, session.csrf);
   }
 
   private String secret() {

@@ -5,5 +5,8 @@ public final class Role {
   /** May do everything. */
   public static final String ADMINISTRATOR = "administrator";
 
+  /** May see and prove what belongs to their own identity. */
+  public static final String SELF = "self";
+
   private Role() {}
 }

@@ -9,6 +9,7 @@ import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.core.NewCookie;
 import jakarta.ws.rs.core.Response;
+import java.util.UUID;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
@@ -33,7 +34,7 @@ public class SessionResource {
   }
 
   /** Who is signed in; {@code csrf} goes into the header X-Tolvin-Csrf of every change. */
-  public record Session(String login, String name, String role, String csrf) {}
+  public record Session(String login, String name, String role, UUID identityId, String csrf) {}
 
   /** Signs in. */
   @POST
@@ -51,14 +52,14 @@ public class SessionResource {
 
   /** Who is signed in. */
   @GET
-  @RolesAllowed(Role.ADMINISTRATOR)
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public Session showSession() {
     return view(caller.getAttribute(GuestAuthentication.GUEST));
   }
 
   /** Signs out. */
   @DELETE
-  @RolesAllowed(Role.ADMINISTRATOR)
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public Response signOut() {
     People.Guest guest = caller.getAttribute(GuestAuthentication.GUEST);
     if (guest.session() != null) {
@@ -68,7 +69,7 @@ public class SessionResource {
   }
 
   private static Session view(People.Guest guest) {
-    return new Session(guest.login(), guest.name(), guest.role(), guest.csrf());
+    return new Session(guest.login(), guest.name(), guest.role(), guest.identity(), guest.csrf());
   }
 
   private static NewCookie cookie(String value, int age) {

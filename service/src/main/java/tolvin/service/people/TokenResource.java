@@ -14,7 +14,7 @@ import tolvin.service.web.Page;
 
 /** API tokens. */
 @Path("/api/v1/tokens")
-@RolesAllowed(Role.ADMINISTRATOR)
+@RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
 public class TokenResource {
   private final People people;
   private final SecurityIdentity caller;
@@ -35,7 +35,7 @@ public class TokenResource {
   /** The tokens in force. */
   @GET
   public Page<People.TokenView> listTokens() {
-    List<People.TokenView> tokens = people.tokens();
+    List<People.TokenView> tokens = people.tokens(onlyOf());
     return new Page<>(tokens, null);
   }
 
@@ -52,6 +52,11 @@ public class TokenResource {
   @DELETE
   @Path("{id}")
   public void removeToken(UUID id) {
-    people.revokeToken(id);
+    people.revokeToken(id, onlyOf());
+  }
+
+  /** An administrator sees everyone's tokens, others their own. */
+  private String onlyOf() {
+    return caller.hasRole(Role.ADMINISTRATOR) ? null : caller.getPrincipal().getName();
   }
 }

@@ -14,6 +14,7 @@ class UserRow {
   String login;
   String name;
   String role;
+  UUID identityId;
   String passwordHash;
   int failures;
   Instant lockedUntil;

@@ -19,6 +19,10 @@ class UserStore extends RowStore<UserRow> {
     return one("r.login = :login", Map.of("login", login));
   }
 
+  List<UserRow> everyone() {
+    return list("true = true", Map.of());
+  }
+
   boolean isEmpty() {
     return database.createQuery("select count(u) from UserRow u", Long.class).getSingleResult()
         == 0;

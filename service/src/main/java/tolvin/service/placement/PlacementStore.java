@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.store.RowStore;
+import tolvin.service.web.Problem;
 
 /** Placements and trials. */
 @ApplicationScoped
@@ -68,15 +69,36 @@ public class PlacementStore extends RowStore<PlacementRow> {
     database.persist(trial);
   }
 
-  /** The trials on some accounts, oldest first. */
+  /** Tolvin's own trials on some accounts, oldest first. */
   public List<TrialRow> trials(Collection<UUID> accounts) {
     return accounts.isEmpty()
         ? List.of()
         : database
             .createQuery(
-                "from TrialRow t where t.accountId in :ids order by t.madeAt", TrialRow.class)
+                "from TrialRow t where t.accountId in :ids and t.madeBy = 'tolvin' and t.state ="
+                    + " 'seen' and t.keyId is not null order by t.madeAt",
+                TrialRow.class)
             .setParameter("ids", accounts)
             .getResultList();
+  }
+
+  /** The trials on an account by whomever, the newest first. */
+  public List<TrialRow> trialsSeen(UUID account, UUID key, int most) {
+    return database
+        .createQuery(
+            "from TrialRow t where t.state = 'seen' and (:a is null or t.accountId = :a) and (:k is"
+                + " null or t.keyId = :k) order by t.madeAt desc",
+            TrialRow.class)
+        .setParameter("a", account)
+        .setParameter("k", key)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  /** A trial. */
+  public TrialRow trial(UUID id) {
+    return Optional.ofNullable(database.find(TrialRow.class, id))
+        .orElseThrow(() -> Problem.notFound("trial", String.valueOf(id)));
   }
 
   /** A trial of Tolvin's own that a line in a log tells of. */

@@ -52,7 +52,7 @@ public class Placements {
 
   /** Wants a key on an account, asked for by a person. */
   @Transactional
-  PlacementRow want(
+  public PlacementRow want(
       UUID keyId, UUID accountId, String title, List<String> sources, Instant endsAt) {
     KeyRow key = keys.get(keyId);
     AccountRow account = accounts.lock(accountId);

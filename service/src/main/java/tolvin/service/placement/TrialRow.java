@@ -4,7 +4,10 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
 
 /** A sign-in that Tolvin tried. */
 @Entity
@@ -18,4 +21,20 @@ public class TrialRow {
   public String answer;
   public int localPort;
   public Instant seenAt;
+  public String madeBy = "tolvin";
+  public String way = "ssh";
+  public String state = "seen";
+  public long logFrom;
+  public UUID challengeId;
+  public boolean signed;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public Explanation explanation;
+
+  /** Why it failed, as it was worked out then. */
+  public record Explanation(List<CauseView> causes, List<String> unknowns) {}
+
+  /** One cause. */
+  public record CauseView(
+      String kind, String certainty, String sentence, List<String> evidence, String wayOut) {}
 }

@@ -41,6 +41,7 @@ import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
+import tolvin.service.key.MadeKeys;
 import tolvin.service.placement.Limits;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
@@ -60,6 +61,7 @@ class Outside {
   private final RotationStore rotations;
   private final KeyStore keys;
   private final Keys newKeys;
+  private final MadeKeys madeKeys;
   private final IdentityStore identities;
   private final AccountStore accounts;
   private final DestinationStore destinations;
@@ -79,6 +81,7 @@ class Outside {
       RotationStore rotations,
       KeyStore keys,
       Keys newKeys,
+      MadeKeys madeKeys,
       IdentityStore identities,
       AccountStore accounts,
       DestinationStore destinations,
@@ -96,6 +99,7 @@ class Outside {
     this.rotations = rotations;
     this.keys = keys;
     this.newKeys = newKeys;
+    this.madeKeys = madeKeys;
     this.identities = identities;
     this.accounts = accounts;
     this.destinations = destinations;
@@ -175,7 +179,7 @@ class Outside {
     KeyRow old = keys.get(rotation.oldKeyId);
     String owner = identities.find(old.identityId).map(i -> i.name).orElse("nobody");
     Instant now = clock.now();
-    String comment = owner.replace(' ', '-') + "-" + now.toString().substring(0, 10);
+    String comment = madeKeys.comment(owner, now);
     try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
       KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
       keys.flush();

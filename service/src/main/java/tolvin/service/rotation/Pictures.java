@@ -152,7 +152,9 @@ public class Pictures {
 
     Map<UUID, DestinationRow> destinationRows = new HashMap<>();
     accountRows.forEach(a -> destinationRows.computeIfAbsent(a.destinationId, destinations::get));
-    seatRows.forEach(s -> destinationRows.computeIfAbsent(s.destinationId, destinations::get));
+    seatRows.stream()
+        .filter(s -> s.destinationId != null)
+        .forEach(s -> destinationRows.computeIfAbsent(s.destinationId, destinations::get));
     List<TrialRow> trials = placements.trials(accountIds);
     Map<UUID, KeyRow> keyRows =
         keys
@@ -223,13 +225,18 @@ public class Pictures {
   private static Seat seat(SeatRow row, DestinationRow host) {
     return new Seat(
         new SeatId(row.id),
-        row.path + " on " + host.name,
+        row.path + " on " + (host == null ? row.machine : host.name),
         row.offers.stream().map(Fingerprint::new).toList(),
         row.keeps.stream().map(Fingerprint::new).collect(toSet()),
         Optional.ofNullable(row.readAt),
         row.offersSince,
         row.everOffered.stream().map(Fingerprint::new).collect(toSet()),
-        Optional.ofNullable(host.stoppedBecause));
+        host == null
+            ? Optional.of(
+                "it lies on "
+                    + row.machine
+                    + ", which Tolvin does not reach; its holder has to supply it by hand")
+            : Optional.ofNullable(host.stoppedBecause));
   }
 
   private List<Tie> ties(

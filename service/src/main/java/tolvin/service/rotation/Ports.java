@@ -11,11 +11,13 @@ import jakarta.inject.Singleton;
 import java.util.function.ToLongFunction;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SeatFiles;
+import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SignInLogs;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
 import tolvin.connectors.ssh.Traffic;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.LookPort;
 import tolvin.core.port.SeatPort;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.UsePort;
@@ -41,6 +43,12 @@ public class Ports {
   @Singleton
   TrialPort trials() {
     return new SshTrials(connections);
+  }
+
+  @Produces
+  @Singleton
+  LookPort looks() {
+    return new ServerLooks(connections);
   }
 
   @Produces

@@ -30,6 +30,7 @@ import tolvin.service.key.KeyStore;
 import tolvin.service.key.WeaknessStore;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
+import tolvin.service.proof.ProofStore;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
@@ -39,6 +40,7 @@ public class Judgements {
   private final Rulebooks rulebooks;
   private final KeyStore keys;
   private final WeaknessStore weaknesses;
+  private final ProofStore proofs;
   private final IdentityStore identities;
   private final PlacementStore placements;
   private final AccountStore accounts;
@@ -49,6 +51,7 @@ public class Judgements {
       Rulebooks rulebooks,
       KeyStore keys,
       WeaknessStore weaknesses,
+      ProofStore proofs,
       IdentityStore identities,
       PlacementStore placements,
       AccountStore accounts,
@@ -57,6 +60,7 @@ public class Judgements {
     this.rulebooks = rulebooks;
     this.keys = keys;
     this.weaknesses = weaknesses;
+    this.proofs = proofs;
     this.identities = identities;
     this.placements = placements;
     this.accounts = accounts;
@@ -186,6 +190,7 @@ public class Judgements {
         rows,
         byId(few ? identities.byIds(holders) : identities.all(), i -> i.id),
         few ? weaknesses.of(ids) : weaknesses.all(),
+        proofs.evidence(ids),
         placed.stream().collect(Collectors.groupingBy(p -> p.keyId)),
         byId(few ? accounts.byIds(on) : accounts.of(null), a -> a.id),
         byId(destinations.inForce(), d -> d.id));
@@ -207,6 +212,7 @@ public class Judgements {
       List<KeyRow> keys,
       Map<UUID, IdentityRow> identities,
       Map<UUID, List<Weakness>> weaknesses,
+      Map<UUID, Set<Facts.Evidence>> evidence,
       Map<UUID, List<PlacementRow>> placements,
       Map<UUID, AccountRow> accounts,
       Map<UUID, DestinationRow> destinations) {
@@ -241,7 +247,7 @@ public class Judgements {
           Optional.ofNullable(identities.get(key.identityId)).map(Judgements::holder),
           Optional.empty(),
           Optional.empty(),
-          Set.of(),
+          evidence.getOrDefault(key.id, Set.of()),
           weaknesses.getOrDefault(key.id, List.of()),
           Optional.empty());
     }

@@ -39,7 +39,7 @@ public final class LocalSshServer implements AutoCloseable {
   /**
    * Sets a server up, without starting it; what is there already is kept.
    *
-   * @param options more lines for its configuration
+   * @param options more lines for its configuration, Match blocks last
    */
   public static LocalSshServer at(Path directory, int port, String... options) throws IOException {
     LocalSshServer server = new LocalSshServer(directory, port, List.of(options));
@@ -104,7 +104,8 @@ public final class LocalSshServer implements AutoCloseable {
     config.add("ListenAddress 127.0.0.1");
     config.add("HostKey " + file("host_key"));
     config.add("PidFile " + file("pid"));
-    config.addAll(options);
+    int matches = (int) options.stream().takeWhile(option -> !option.startsWith("Match ")).count();
+    config.addAll(options.subList(0, matches));
     if (options.stream().noneMatch(option -> option.startsWith("AuthorizedKeysFile"))) {
       config.add("AuthorizedKeysFile .ssh/authorized_keys");
     }
@@ -114,6 +115,7 @@ public final class LocalSshServer implements AutoCloseable {
     config.add("LogLevel VERBOSE");
     config.add("MaxStartups 200");
     config.add("Subsystem sftp internal-sftp");
+    config.addAll(options.subList(matches, options.size())); // a Match block goes on to the end
     Files.write(file("sshd_config"), config);
     Unprivileged.own(directory);
     List<String> command = new ArrayList<>(behind);

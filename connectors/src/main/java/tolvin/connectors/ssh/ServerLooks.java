@@ -1,0 +1,148 @@
+package tolvin.connectors.ssh;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalInt;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.apache.sshd.sftp.client.SftpClient.Attributes;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
+import tolvin.core.diagnosis.Circumstances.PathStep;
+import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.port.LookPort;
+import tolvin.core.port.PortException;
+
+/** Looks at an OpenSSH server over SFTP: its log, a file of keys, and the way to it. */
+public final class ServerLooks implements LookPort {
+  private static final int MOST_LOG = 256 * 1024;
+  private static final int MOST_KEYS = 1024 * 1024;
+  private static final int MOST_NEIGHBOUR = 64 * 1024;
+  private static final int MOST_NEIGHBOURS = 8;
+  private static final int MODE = 07777;
+  private static final Pattern PORT = Pattern.compile(" port (\\d{1,5})(?![\\d])");
+
+  private final SshConnections connections;
+
+  /** Works over these connections. */
+  public ServerLooks(SshConnections connections) {
+    this.connections = connections;
+  }
+
+  @Override
+  public long logEnd(Where where) throws PortException {
+    if (where.logPath().isEmpty()) {
+      return 0;
+    }
+    return connections.use(
+        where.login(),
+        files -> files.look(where.logPath().get()).map(Attributes::getSize).orElse(0L));
+  }
+
+  @Override
+  public ServerSide look(Where where, String user, long logFrom, OptionalInt clientPort)
+      throws PortException {
+    return connections.use(
+        where.login(),
+        files ->
+            new ServerSide(
+                log(files, where, user, logFrom, clientPort), keysFile(files, where.keysPath())));
+  }
+
+  private static Optional<List<String>> log(
+      RemoteFiles files, Where where, String user, long from, OptionalInt clientPort)
+      throws IOException {
+    if (where.logPath().isEmpty()) {
+      return Optional.empty();
+    }
+    try {
+      Optional<byte[]> tail = files.read(where.logPath().get(), from, MOST_LOG);
+      return tail.map(
+          bytes ->
+              connection(
+                  new String(bytes, StandardCharsets.ISO_8859_1).lines().toList(),
+                  user,
+                  clientPort));
+    } catch (PortException mayNot) {
+      return Optional.empty();
+    }
+  }
+
+  /**
+   * The lines of the last connection of a login: those that name its port, and those between them
+   * that name no port at all.
+   */
+  static List<String> connection(List<String> lines, String user, OptionalInt clientPort) {
+    String port = clientPort.isPresent() ? String.valueOf(clientPort.getAsInt()) : null;
+    Pattern named =
+        Pattern.compile("(?:user|for|User|by)(?: invalid user)? " + Pattern.quote(user) + "\\b");
+    for (int i = lines.size() - 1; i >= 0 && port == null; i--) {
+      if (named.matcher(lines.get(i)).find()) {
+        Matcher matcher = PORT.matcher(lines.get(i));
+        port = matcher.find() ? matcher.group(1) : null;
+      }
+    }
+    List<String> about = new ArrayList<>();
+    List<String> between = new ArrayList<>();
+    for (String line : lines) {
+      Matcher matcher = PORT.matcher(line);
+      if (!matcher.find()) {
+        between.add(line);
+      } else if (matcher.group(1).equals(port)) {
+        if (!about.isEmpty()) {
+          about.addAll(between);
+        }
+        between.clear();
+        about.add(line);
+      }
+    }
+    return about;
+  }
+
+  private static Optional<KeysFile> keysFile(RemoteFiles files, String path) throws IOException {
+    try {
+      String whole = files.whole(path);
+      List<PathStep> steps = new ArrayList<>();
+      String at = whole;
+      for (int i = 0; i < 3 && at.length() > 1; i++) {
+        String step = at;
+        files
+            .look(at)
+            .ifPresent(
+                a ->
+                    steps.add(
+                        new PathStep(
+                            step, a.isDirectory(), a.getPermissions() & MODE, a.getUserId())));
+        at = at.substring(0, Math.max(1, at.lastIndexOf('/')));
+      }
+      Optional<byte[]> content =
+          files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();
+      return Optional.of(new KeysFile(whole, content, steps, neighbours(files, whole)));
+    } catch (PortException mayNot) {
+      return Optional.empty();
+    }
+  }
+
+  private static Map<String, byte[]> neighbours(RemoteFiles files, String path) throws IOException {
+    String directory = path.substring(0, Math.max(1, path.lastIndexOf('/')));
+    String name = path.substring(path.lastIndexOf('/') + 1);
+    Map<String, byte[]> found = new LinkedHashMap<>();
+    try {
+      for (String other : files.names(directory)) {
+        boolean meant =
+            other.startsWith("authorized") || other.endsWith(".pub") || other.endsWith(".txt");
+        if (meant && !other.equals(name) && found.size() < MOST_NEIGHBOURS) {
+          String where = directory + "/" + other;
+          files.read(where, 0, MOST_NEIGHBOUR).ifPresent(bytes -> found.put(where, bytes));
+        }
+      }
+    } catch (PortException mayNot) {
+      return found;
+    }
+    return found;
+  }
+}

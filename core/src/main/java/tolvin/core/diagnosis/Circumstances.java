@@ -1,0 +1,151 @@
+package tolvin.core.diagnosis;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.PublicKey;
+
+/**
+ * All that is known of one failed sign-in.
+ *
+ * @param wanted where it should have led, and with which key
+ * @param outcome what the side that tried it saw
+ * @param client what the holder's machine shows; empty if nobody looked there
+ * @param server what the server shows; empty if Tolvin may not look there
+ * @param books what is on record
+ * @param now the time of it, by the database's clock
+ */
+public record Circumstances(
+    Wanted wanted,
+    Outcome outcome,
+    Optional<ClientSide> client,
+    Optional<ServerSide> server,
+    Books books,
+    Instant now) {
+
+  /**
+   * Where a sign-in should lead.
+   *
+   * @param login as whom
+   * @param host host name or address
+   * @param port TCP port
+   * @param hostKeys the pinned host keys
+   * @param key the key that it should be made with; empty for any that is registered
+   */
+  public record Wanted(
+      String login, String host, int port, List<Fingerprint> hostKeys, Optional<PublicKey> key) {}
+
+  /** How far it came. */
+  public enum Outcome {
+    /** The server was not reached. */
+    UNREACHABLE,
+    /** The server showed a host key that is not pinned. */
+    HOST_KEY,
+    /** The sign-in was refused. */
+    REFUSED,
+    /** The key was accepted. */
+    ACCEPTED
+  }
+
+  /**
+   * What a holder's machine shows. No private byte is in it.
+   *
+   * @param lines what {@code ssh -v} printed
+   * @param files the private files that the client would read, in its order
+   * @param agent none, silent or answers
+   * @param agentKeys the keys in the agent
+   * @param algorithms the signature algorithms that the client allows; empty if not known
+   */
+  public record ClientSide(
+      List<String> lines,
+      List<ClientFile> files,
+      String agent,
+      List<Fingerprint> agentKeys,
+      List<String> algorithms) {
+    /** Copies what can be copied. */
+    public ClientSide {
+      lines = List.copyOf(lines);
+      files = List.copyOf(files);
+      agentKeys = List.copyOf(agentKeys);
+      algorithms = List.copyOf(algorithms);
+    }
+  }
+
+  /**
+   * A file that the client would sign in with.
+   *
+   * @param path where
+   * @param kind private, public, other or missing
+   * @param mode its permission bits
+   * @param encrypted whether it has a passphrase
+   * @param key the key inside it, as far as it can be seen without the passphrase
+   * @param publicBeside the key in the .pub file beside it
+   */
+  public record ClientFile(
+      String path,
+      String kind,
+      int mode,
+      boolean encrypted,
+      Optional<Fingerprint> key,
+      Optional<Fingerprint> publicBeside) {}
+
+  /**
+   * What a server shows to Tolvin's own login there.
+   *
+   * @param log the log's lines about this sign-in; empty if there is no log to read
+   * @param keysFile the file that the account's keys are in; empty if it could not be looked at
+   */
+  public record ServerSide(Optional<List<String>> log, Optional<KeysFile> keysFile) {}
+
+  /**
+   * A file of keys and the path to it.
+   *
+   * @param path where
+   * @param content its bytes; empty if it is not there
+   * @param steps the file and the directories above it, up to the home directory, nearest first
+   * @param neighbours other files in its directory that could have been meant, with their bytes
+   */
+  public record KeysFile(
+      String path,
+      Optional<byte[]> content,
+      List<PathStep> steps,
+      Map<String, byte[]> neighbours) {}
+
+  /**
+   * A file or directory on the way.
+   *
+   * @param path where
+   * @param directory whether it is one
+   * @param mode its permission bits
+   * @param owner its owner's number
+   */
+  public record PathStep(String path, boolean directory, int mode, long owner) {
+    /** Whether group or others may write there. */
+    public boolean isOpen() {
+      return (mode & 022) != 0;
+    }
+  }
+
+  /**
+   * What is on record.
+   *
+   * @param placedAt when Tolvin placed the key on the account; empty if it did not
+   * @param propagation how long the destination takes to copy a key everywhere
+   * @param signInMode password, key, either or both
+   * @param otherAccounts other accounts that have the key
+   * @param names what keys are called, for sentences
+   */
+  public record Books(
+      Optional<Instant> placedAt,
+      Duration propagation,
+      String signInMode,
+      List<String> otherAccounts,
+      Map<Fingerprint, String> names) {
+    /** Nothing on record. */
+    public static final Books NONE =
+        new Books(Optional.empty(), Duration.ZERO, "key", List.of(), Map.of());
+  }
+}

@@ -1,0 +1,251 @@
+package tolvin.core.diagnosis;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.authorized.KeyOptions;
+import tolvin.core.diagnosis.Cause.Certainty;
+import tolvin.core.form.Form;
+import tolvin.core.intake.Intake;
+import tolvin.core.intake.Item;
+import tolvin.core.intake.Outcome;
+import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+
+/**
+ * Looks for a key in a file of keys as sshd(8) reads it, and for what is left of it where a hand,
+ * an editor or a mail program has been.
+ */
+final class KeysFileReading {
+  private static final DateTimeFormatter MOMENT = DateTimeFormatter.ofPattern("uuuuMMddHHmmss");
+  private static final String MARK = "\u00ef\u00bb\u00bf"; // UTF-8's, one character per byte
+  private static final int TAIL = 24;
+
+  private final Circumstances.KeysFile file;
+  private final PublicKey key;
+  private final String body;
+
+  KeysFileReading(Circumstances.KeysFile file, PublicKey key) {
+    this.file = file;
+    this.key = key;
+    this.body = Base64.getEncoder().encodeToString(key.blob());
+  }
+
+  /** The line that the server reads the key from, if there is one. */
+  Optional<AuthorizedKeys.Line> line() {
+    return file.content()
+        .flatMap(bytes -> AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).stream().findFirst());
+  }
+
+  /** What is wrong with the file or the key's line. */
+  List<Cause> causes(Instant now) {
+    Optional<AuthorizedKeys.Line> line = line();
+    if (line.isPresent()) {
+      return ofLine(line.get(), now);
+    }
+    List<Cause> causes = new ArrayList<>();
+    if (file.content().isEmpty()) {
+      elsewhere(causes);
+      return causes;
+    }
+    byte[] bytes = file.content().get();
+    String text = new String(bytes, StandardCharsets.ISO_8859_1);
+    PrivateHalf.recognise(bytes)
+        .ifPresent(
+            kind ->
+                causes.add(
+                    certain(
+                        CauseKind.PRIVATE_HALF_REGISTERED,
+                        "A private half was put into the file of public keys.",
+                        file.path() + " holds a private half (" + kind + ").")));
+    if (text.startsWith("\u00ff\u00fe") || text.startsWith("\u00fe\u00ff")) {
+      causes.add(
+          certain(
+              CauseKind.BYTE_ORDER_MARK,
+              "An editor saved the file in UTF-16, which the server does not read.",
+              file.path() + " begins with the bytes of a byte-order mark."));
+    } else if (text.contains("PUBLIC KEY-----") || text.contains("PUBLIC KEY ----")) {
+      otherForm(bytes, causes);
+    } else if (text.contains(body)) {
+      causes.add(spoiled(text));
+    } else if (text.replaceAll("[\\s>\\u00a0]", "").contains(body)) {
+      causes.add(pieces(text));
+    } else if (text.contains(body.substring(body.length() - TAIL))
+        || text.contains(body.substring(0, body.length() - TAIL))
+        || resembles(text)) {
+      causes.add(
+          certain(
+              CauseKind.LINE_DAMAGED,
+              "A part of the key stands in the file, but not the whole.",
+              "A line of "
+                  + file.path()
+                  + " shares a long part with the key and differs in the"
+                  + " rest."));
+    }
+    elsewhere(causes);
+    return causes;
+  }
+
+  /** The body is whole, but the server reads no key from its line. */
+  private Cause spoiled(String text) {
+    int at = text.indexOf(body);
+    int start = text.lastIndexOf('\n', at) + 1;
+    int end = text.indexOf('\n', at);
+    String line = text.substring(start, end < 0 ? text.length() : end);
+    String before = line.substring(0, at - start);
+    int number = (int) text.substring(0, start).chars().filter(c -> c == '\n').count() + 1;
+    String where = "Line " + number + " of " + file.path();
+    if (before.strip().startsWith("#")) {
+      return certain(
+          CauseKind.LINE_COMMENTED_OUT,
+          "The key's line is commented out.",
+          where + " begins with #.");
+    }
+    if (line.startsWith(MARK)
+        || text.startsWith("\u00ff\u00fe")
+        || text.startsWith("\u00fe\u00ff")) {
+      return certain(
+          CauseKind.BYTE_ORDER_MARK,
+          "An editor put a byte-order mark before the first line, so the server does not read it.",
+          where + " begins with the bytes of a byte-order mark.");
+    }
+    if (before.strip().contains("AAAA")) {
+      return certain(
+          CauseKind.LINES_GLUED,
+          "The key was appended to a line that had no line end, so it counts as that line's"
+              + " comment.",
+          where + " holds two keys.");
+    }
+    String options = before.strip();
+    int word = options.lastIndexOf(' ');
+    if (options.endsWith(key.type().word()) && word > 0) {
+      try {
+        KeyOptions.read(options.substring(0, word).strip());
+      } catch (RefusedException e) {
+        return certain(
+            CauseKind.LINE_OPTION,
+            "The server passes over the key's line: " + e.refusal().sentence(),
+            where + " has options before the key.");
+      }
+    }
+    return certain(
+        CauseKind.LINE_DAMAGED,
+        options.isEmpty()
+            ? "The key's line has no type word before its body."
+            : "The key's line cannot be read: what stands before or behind its body does not fit.",
+        where + " holds the key's body, but is no key line.");
+  }
+
+  private void otherForm(byte[] bytes, List<Cause> causes) {
+    for (Item item : Intake.read(bytes)) {
+      if (item.outcome() instanceof Outcome.Key read && read.key().equals(key)) {
+        causes.add(
+            certain(
+                CauseKind.OTHER_FORM,
+                "The key stands in the file in a form that this server does not read.",
+                file.path() + " holds it as " + item.form().map(Form::label).orElse("?") + "."));
+        return;
+      }
+    }
+  }
+
+  /** The body is there, in pieces. */
+  private Cause pieces(String text) {
+    boolean wrapped =
+        text.replaceAll("[ \\t>\\u00a0]", "").lines().noneMatch(l -> l.contains(body));
+    return wrapped
+        ? certain(
+            CauseKind.LINE_WRAPPED,
+            "The key was broken over several lines, by an editor or a mail program.",
+            "Put together, lines of " + file.path() + " give the key.")
+        : certain(
+            CauseKind.LINE_DAMAGED,
+            "Blanks stand inside the key's body.",
+            "Without its blanks, a line of " + file.path() + " gives the key.");
+  }
+
+  /** Whether a line shares most of the key's body. */
+  private boolean resembles(String text) {
+    int common = body.length() - 43; // what all Ed25519 keys share stands before their last 43
+    for (int from = Math.max(0, common); from + TAIL <= body.length(); from += 8) {
+      if (text.contains(body.substring(from, from + TAIL))) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private void elsewhere(List<Cause> causes) {
+    file.neighbours()
+        .forEach(
+            (name, bytes) -> {
+              boolean there = !AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).isEmpty();
+              if (there) {
+                causes.add(
+                    certain(
+                        CauseKind.WRONG_FILE_NAME,
+                        "The key stands in a file that the server does not read.",
+                        "The key's line is in " + name + ", not in " + file.path() + "."));
+              }
+            });
+  }
+
+  private List<Cause> ofLine(AuthorizedKeys.Line line, Instant now) {
+    List<Cause> causes = new ArrayList<>();
+    KeyOptions options;
+    try {
+      options = KeyOptions.read(line.options().strip());
+    } catch (RefusedException e) {
+      causes.add(
+          certain(
+              CauseKind.LINE_OPTION,
+              "The server passes over the key's line: " + e.refusal().sentence(),
+              "The options are: " + shown(line.options())));
+      return causes;
+    }
+    if (options.all().stream().anyMatch(o -> o.name().equals("cert-authority"))) {
+      causes.add(
+          certain(
+              CauseKind.AUTHORITY_LINE,
+              "The key's line makes it an authority for certificates instead of letting it in.",
+              "The options are: " + shown(line.options())));
+    }
+    options
+        .value("expiry-time")
+        .filter(end -> !now.isBefore(moment(end)))
+        .ifPresent(
+            end ->
+                causes.add(
+                    certain(
+                        CauseKind.EXPIRED,
+                        "The key's line ended at " + moment(end) + ".",
+                        "It says expiry-time=\"" + end + "\", and it is " + now + " now.")));
+    return causes;
+  }
+
+  /**
+   * A time without a zone is the server's local time; taken as UTC, since its zone is not known.
+   */
+  private static Instant moment(String text) {
+    String digits = text.replaceAll("[^0-9]", "");
+    return LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT)
+        .toInstant(ZoneOffset.UTC);
+  }
+
+  private static String shown(String options) {
+    String plain = tolvin.core.key.PlainText.shown(options.strip());
+    return plain.length() > 200 ? plain.substring(0, 200) + "…" : plain;
+  }
+
+  private static Cause certain(CauseKind kind, String sentence, String evidence) {
+    return new Cause(kind, Certainty.CERTAIN, sentence, List.of(evidence));
+  }
+}

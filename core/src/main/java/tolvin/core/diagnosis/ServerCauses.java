@@ -1,0 +1,289 @@
+package tolvin.core.diagnosis;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.diagnosis.Cause.Certainty;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
+import tolvin.core.diagnosis.Circumstances.Outcome;
+import tolvin.core.diagnosis.Circumstances.PathStep;
+import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.diagnosis.Circumstances.Wanted;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.PublicKey;
+
+/** What the server and the books show of the causes. */
+final class ServerCauses {
+  /** What the log says literally, and what that means. */
+  private record Saying(String text, CauseKind kind, String sentence) {}
+
+  private static final List<Saying> SAYINGS =
+      List.of(
+          new Saying("Invalid user ", CauseKind.LOGIN_UNKNOWN, "The server has no such login."),
+          new Saying(
+              " not allowed because ",
+              CauseKind.LOGIN_NOT_ALLOWED,
+              "The server does not let this login in, whatever its key."),
+          new Saying(
+              "not in PubkeyAcceptedAlgorithms",
+              CauseKind.ALGORITHM_NOT_ALLOWED,
+              "The server does not allow keys of this type."),
+          new Saying(
+              "refusing RSA key: Invalid key length",
+              CauseKind.KEY_TOO_SHORT,
+              "The server refuses RSA keys as short as this one."),
+          new Saying(
+              "in revoked keys file",
+              CauseKind.REVOCATION_LIST_DAMAGED,
+              "The server cannot read its list of revoked keys and refuses every key."),
+          new Saying(
+              " revoked by file ",
+              CauseKind.REVOKED,
+              "The key stands in the server's list of revoked keys."),
+          new Saying(
+              "correct key but not from a permitted host",
+              CauseKind.WRONG_ADDRESS,
+              "The key is right, but its line names other addresses."),
+          new Saying(
+              "user presence (authenticator touch) requirement not met",
+              CauseKind.TOUCH_WANTED,
+              "The server wants the security key to be touched, and it signed without."),
+          new Saying(
+              "user verification requirement not met",
+              CauseKind.PIN_WANTED,
+              "The server wants the security key to check the person, and it signed without."),
+          new Saying(
+              "Partial publickey for ",
+              CauseKind.PASSWORD_TOO,
+              "The key was accepted, and the account wants a password as well."),
+          new Saying(
+              "aximum authentication attempts exceeded",
+              CauseKind.TOO_MANY_KEYS,
+              "The client offered so many other keys that the server hung up."));
+
+  private final Circumstances about;
+  private final Wanted wanted;
+  private final Optional<ServerLog> log;
+  private final Optional<KeysFile> file;
+  private final List<Cause> found = new ArrayList<>();
+
+  ServerCauses(Circumstances about) {
+    this.about = about;
+    this.wanted = about.wanted();
+    this.log = about.server().flatMap(ServerSide::log).map(ServerLog::new);
+    this.file = about.server().flatMap(ServerSide::keysFile);
+  }
+
+  List<Cause> find() {
+    if (about.client().isEmpty() && about.outcome() == Outcome.UNREACHABLE) {
+      certain(
+          CauseKind.UNREACHABLE, "Tolvin cannot reach the server.", "No connection came about.");
+      return found;
+    }
+    if (about.client().isEmpty() && about.outcome() == Outcome.HOST_KEY) {
+      certain(
+          CauseKind.HOST_KEY_CHANGED,
+          "The server shows a host key that is not the pinned one.",
+          "Pinned: " + wanted.hostKeys());
+      return found;
+    }
+    sayings();
+    modes();
+    wanted.key().ifPresent(this::keyCauses);
+    if (about.books().signInMode().equals("password")) {
+      add(
+          CauseKind.KEYS_OFF,
+          Certainty.LIKELY,
+          "The account signs in with a password only.",
+          "Its sign-in mode on record is “password”.");
+    }
+    return found;
+  }
+
+  private void sayings() {
+    if (log.isEmpty()) {
+      return;
+    }
+    for (Saying saying : SAYINGS) {
+      log.get()
+          .says(saying.text())
+          .ifPresent(line -> certain(saying.kind(), saying.sentence(), said(line)));
+    }
+  }
+
+  private void modes() {
+    Optional<ServerLog.BadPath> said = log.flatMap(ServerLog::badPath);
+    List<PathStep> steps = file.map(KeysFile::steps).orElse(List.of());
+    if (said.isPresent()) {
+      Optional<PathStep> step =
+          steps.stream().filter(s -> s.path().equals(said.get().path())).findFirst();
+      String mode =
+          step.map(s -> " It has mode " + Integer.toOctalString(s.mode()) + ".").orElse("");
+      certain(
+          kind(said.get().path(), step, steps),
+          said.get().path() + " is too open, or belongs to somebody else." + mode,
+          said(said.get().line()));
+    } else if (log.isEmpty()) {
+      for (PathStep step : steps) {
+        if (step.isOpen()) {
+          add(
+              kind(step.path(), Optional.of(step), steps),
+              Certainty.LIKELY,
+              step.path() + " can be written by others, and a strict server ignores the keys then.",
+              "It has mode " + Integer.toOctalString(step.mode()) + ".");
+        }
+      }
+    }
+  }
+
+  private CauseKind kind(String path, Optional<PathStep> step, List<PathStep> steps) {
+    if (step.isPresent() && !step.get().isOpen()) {
+      return CauseKind.FOREIGN_OWNER;
+    }
+    if (file.map(KeysFile::path).filter(path::equals).isPresent()) {
+      return CauseKind.OPEN_FILE;
+    }
+    boolean home = !steps.isEmpty() && steps.get(steps.size() - 1).path().equals(path);
+    return home ? CauseKind.OPEN_HOME : CauseKind.OPEN_DIRECTORY;
+  }
+
+  private void keyCauses(PublicKey key) {
+    Fingerprint print = key.fingerprint();
+    boolean foundThere = log.flatMap(l -> l.found(print)).isPresent();
+    if (foundThere) {
+      clientDidNotSign(print);
+      return;
+    }
+    Optional<String> refused = log.flatMap(l -> l.failed(print));
+    if (file.isEmpty()) {
+      blind(refused);
+      return;
+    }
+    KeysFileReading reading = new KeysFileReading(file.get(), key);
+    List<Cause> causes = reading.causes(about.now());
+    found.addAll(causes);
+    if (!causes.isEmpty()) {
+      return;
+    }
+    if (reading.line().isEmpty()) {
+      notThere(print);
+    } else if (found.isEmpty()) {
+      thereButNotTaken(refused);
+    }
+  }
+
+  private void notThere(Fingerprint print) {
+    String where = "No line of " + file.get().path() + " holds " + print + ".";
+    if (file.get().content().isEmpty()) {
+      where = "There is no " + file.get().path() + ".";
+    }
+    if (about.books().placedAt().isPresent()) {
+      certain(
+          CauseKind.REPLACED,
+          "Tolvin placed the key there at "
+              + about.books().placedAt().get()
+              + ", and somebody has taken it out since.",
+          where);
+    } else if (!about.books().otherAccounts().isEmpty()) {
+      certain(
+          CauseKind.WRONG_ACCOUNT,
+          "The key is registered on "
+              + String.join(", ", about.books().otherAccounts())
+              + ", not on this account.",
+          where);
+    } else {
+      certain(CauseKind.NOT_REGISTERED, "The key is not registered on the account.", where);
+    }
+  }
+
+  private void thereButNotTaken(Optional<String> refused) {
+    boolean copying =
+        about
+            .books()
+            .placedAt()
+            .filter(at -> about.now().isBefore(at.plus(about.books().propagation())))
+            .isPresent();
+    String there = "The key's line stands whole in " + file.get().path() + ".";
+    if (copying) {
+      add(
+          CauseKind.NOT_YET_EVERYWHERE,
+          Certainty.LIKELY,
+          "The key was placed a moment ago, and this destination takes "
+              + about.books().propagation().toSeconds()
+              + " s to copy it everywhere.",
+          there);
+    }
+    Optional<String> options = log.flatMap(l -> l.says("Refused by key options"));
+    if (options.isPresent()) {
+      add(
+          CauseKind.KEY_OPTIONS,
+          Certainty.CERTAIN,
+          "An option of the key's line refuses this sign-in.",
+          said(options.get()));
+    } else if (refused.isPresent()) {
+      add(
+          CauseKind.OTHER_KEYS_FILE,
+          copying ? Certainty.POSSIBLE : Certainty.LIKELY,
+          "The server does not read the file that Tolvin keeps the account's keys in.",
+          there + " " + said(refused.get()));
+    }
+  }
+
+  /** The server found the key and waited for a signature. */
+  private void clientDidNotSign(Fingerprint print) {
+    if (!found.isEmpty() || about.client().isPresent()) {
+      return;
+    }
+    String evidence = said(log.flatMap(l -> l.found(print)).orElseThrow());
+    add(
+        CauseKind.PASSPHRASE,
+        Certainty.LIKELY,
+        "The server accepts the key, but the client did not sign: a passphrase, an agent or a"
+            + " security key stood in the way.",
+        evidence);
+    add(
+        CauseKind.STALE_PUBLIC_FILE,
+        Certainty.POSSIBLE,
+        "The client may offer a .pub file whose private file holds another key.",
+        evidence);
+  }
+
+  /** The account's file cannot be read: several causes are as likely. */
+  private void blind(Optional<String> refused) {
+    if (!found.isEmpty() || about.client().isPresent() && refused.isEmpty()) {
+      return;
+    }
+    String evidence =
+        refused.map(ServerCauses::said).orElse("The server only said that permission was denied.");
+    if (about.books().otherAccounts().isEmpty() || about.books().placedAt().isPresent()) {
+      add(
+          CauseKind.NOT_REGISTERED,
+          Certainty.LIKELY,
+          "The key is not registered on the account, or its line cannot be read there.",
+          evidence);
+    } else {
+      add(
+          CauseKind.WRONG_ACCOUNT,
+          Certainty.LIKELY,
+          "The key is on record for " + String.join(", ", about.books().otherAccounts()) + ".",
+          evidence);
+    }
+    add(
+        CauseKind.OPEN_DIRECTORY,
+        Certainty.POSSIBLE,
+        "The account's directory may be too open, so that the server ignores its keys.",
+        evidence);
+  }
+
+  private static String said(String line) {
+    return "The server's log says: " + line.strip();
+  }
+
+  private void certain(CauseKind kind, String sentence, String evidence) {
+    add(kind, Certainty.CERTAIN, sentence, evidence);
+  }
+
+  private void add(CauseKind kind, Certainty certainty, String sentence, String evidence) {
+    found.add(new Cause(kind, certainty, sentence, List.of(evidence)));
+  }
+}

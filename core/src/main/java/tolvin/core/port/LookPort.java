@@ -1,0 +1,38 @@
+package tolvin.core.port;
+
+import java.util.Optional;
+import java.util.OptionalInt;
+import tolvin.core.diagnosis.Circumstances.ServerSide;
+
+/** Looks at what a server shows of a sign-in, through a login that may look. */
+public interface LookPort {
+
+  /**
+   * Where to look.
+   *
+   * @param login how Tolvin signs in there
+   * @param keysPath the file that the account's keys are in
+   * @param logPath the sign-in log; empty if there is none that may be read
+   */
+  record Where(Login login, String keysPath, Optional<String> logPath) {}
+
+  /**
+   * The end of the log now, in bytes, from which on a sign-in that is about to come is looked for;
+   * 0 without a log.
+   *
+   * @throws PortException if it could not be read
+   */
+  long logEnd(Where where) throws PortException;
+
+  /**
+   * Looks.
+   *
+   * @param user the login that somebody tried to sign in as
+   * @param logFrom the log's end before that
+   * @param clientPort the client's port, if it is known
+   * @return what is there; what could not be read is empty
+   * @throws PortException if the server could not be reached
+   */
+  ServerSide look(Where where, String user, long logFrom, OptionalInt clientPort)
+      throws PortException;
+}

@@ -1,0 +1,147 @@
+package tolvin.service.integration;
+
+import io.quarkus.security.identity.SecurityIdentity;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.people.Role;
+import tolvin.service.proof.Owners;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Records the seats that a holder's client found on a machine that Tolvin does not reach. */
+@ApplicationScoped
+class FoundSeats {
+  private static final int MOST = 500;
+
+  private final IntegrationStore integrations;
+  private final SeatStore seats;
+  private final KeyStore keys;
+  private final IdentityStore identities;
+  private final Owners owners;
+  private final SecurityIdentity caller;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  FoundSeats(
+      IntegrationStore integrations,
+      SeatStore seats,
+      KeyStore keys,
+      IdentityStore identities,
+      Owners owners,
+      SecurityIdentity caller,
+      ClockStore clock,
+      Journal journal) {
+    this.integrations = integrations;
+    this.seats = seats;
+    this.keys = keys;
+    this.identities = identities;
+    this.owners = owners;
+    this.caller = caller;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  @Transactional
+  List<SeatRow> record(IntegrationResource.FoundWish wish) {
+    List<IntegrationResource.FoundSeat> found = wish.seats() == null ? List.of() : wish.seats();
+    if (found.isEmpty() || found.size() > MOST) {
+      throw Problem.invalid("Give 1 to 500 seats.", "Record the machine's files in parts.");
+    }
+    List<SeatRow> rows = new ArrayList<>();
+    for (IntegrationResource.FoundSeat seat : found) {
+      rows.add(one(wish.integrationId(), seat));
+    }
+    return rows;
+  }
+
+  private SeatRow one(UUID integrationId, IntegrationResource.FoundSeat seat) {
+    KeyRow key =
+        keys.live(String.valueOf(seat.fingerprint()))
+            .orElseThrow(
+                () ->
+                    Problem.invalid(
+                        "The key in " + Checks.text(seat.path(), "path") + " is not registered.",
+                        "Register it first: tolvin key add"));
+    if (!caller.hasRole(Role.ADMINISTRATOR) && !owners.owns(key.identityId)) {
+      throw Owners.notYours();
+    }
+    if (seat.mode() == null || !seat.mode().matches("[0-7]{3,4}")) {
+      throw Problem.invalid("The mode is not octal.", "Give it as 600.");
+    }
+    String machine = Checks.text(seat.machine(), "machine");
+    String path = Checks.text(seat.path(), "path");
+    Instant now = clock.now();
+    SeatRow row = seats.onMachine(machine, path).orElse(null);
+    if (row == null) {
+      row = new SeatRow();
+      row.id = clock.id(now);
+      row.integrationId = integration(integrationId, key, machine, now);
+      row.machine = machine;
+      row.path = path;
+      row.login = "";
+      row.address = "";
+      row.keeps = new ArrayList<>();
+      row.everOffered = new ArrayList<>();
+      row.offers = new ArrayList<>();
+      row.offersSince = now;
+      row.validFrom = now;
+      seats.add(row);
+      journal.write(
+          "seat.found",
+          row.id,
+          "Seat " + path + " on " + machine + " found by its holder",
+          Map.of("key", key.fingerprint));
+    }
+    if (!row.offers.equals(List.of(key.fingerprint))) {
+      row.offers = List.of(key.fingerprint);
+      row.offersSince = now;
+    }
+    if (!row.everOffered.contains(key.fingerprint)) {
+      List<String> ever = new ArrayList<>(row.everOffered);
+      ever.add(key.fingerprint);
+      row.everOffered = ever;
+    }
+    row.found = new SeatRow.Found(seat.mode(), seat.encrypted(), journal.callerName());
+    row.readAt = now;
+    return row;
+  }
+
+  /** The given integration, or one for the machine, which its key's identity answers for. */
+  private UUID integration(UUID given, KeyRow key, String machine, Instant now) {
+    if (given != null) {
+      return integrations.get(given).id;
+    }
+    String owner = identities.find(key.identityId).map(i -> i.name).orElse("nobody yet");
+    String name = owner + " on " + machine;
+    return integrations
+        .byName(name)
+        .map(i -> i.id)
+        .orElseGet(
+            () -> {
+              IntegrationRow row = new IntegrationRow();
+              row.id = clock.id(now);
+              row.name = name;
+              row.owner = identities.find(key.identityId).map(FoundSeats::team).orElse(owner);
+              row.importance = "normal";
+              row.environment = "a holder's machine";
+              row.validFrom = now;
+              integrations.add(row);
+              return row.id;
+            });
+  }
+
+  private static String team(IdentityRow identity) {
+    return identity.team;
+  }
+}

@@ -1,0 +1,17 @@
+package tolvin.service.key;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** That a private half left the coffer towards its owner. */
+@Entity
+@Table(name = "key_download")
+public class DownloadRow {
+  @Id public UUID keyId;
+  public Instant at;
+  public String byLogin;
+  public String form;
+}

@@ -1,0 +1,180 @@
+package tolvin.service.key;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Instant;
+import java.util.Arrays;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.connectors.file.PrivateFiles;
+import tolvin.core.pair.KeyChoice;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.Access;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.proof.Owners;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Makes pairs in the coffer, and gives a private half out to its owner, once and encrypted. */
+@ApplicationScoped
+public class MadeKeys {
+  private static final int SHORTEST_PASSPHRASE = 12;
+  private static final int LONGEST_PASSPHRASE = 200;
+
+  private final Keys keys;
+  private final KeyStore store;
+  private final DownloadStore downloads;
+  private final IdentityStore identities;
+  private final Coffer coffer;
+  private final Owners owners;
+  private final ClockStore clock;
+  private final Journal journal;
+  private final String pattern;
+
+  MadeKeys(
+      Keys keys,
+      KeyStore store,
+      DownloadStore downloads,
+      IdentityStore identities,
+      Coffer coffer,
+      Owners owners,
+      ClockStore clock,
+      Journal journal,
+      @ConfigProperty(name = "tolvin.comment") String pattern) {
+    this.keys = keys;
+    this.store = store;
+    this.downloads = downloads;
+    this.identities = identities;
+    this.coffer = coffer;
+    this.owners = owners;
+    this.clock = clock;
+    this.journal = journal;
+    this.pattern = pattern;
+  }
+
+  /** The comment of a key by the installation's pattern: {identity}, {date} and plain text. */
+  public String comment(String identity, Instant now) {
+    return pattern
+        .replace("{identity}", identity.replace(' ', '-'))
+        .replace("{date}", now.toString().substring(0, 10));
+  }
+
+  /**
+   * Makes a pair. The private half is committed with the record of its public half.
+   *
+   * @throws Problem if a rule refuses such a key; nothing is kept then
+   */
+  @Transactional
+  KeyRow make(UUID identityId, String choice, String comment) {
+    IdentityRow identity = identities.get(identityId);
+    KeyChoice kind =
+        choice == null
+            ? KeyChoice.ED25519
+            : KeyChoice.ofWord(choice)
+                .orElseThrow(
+                    () ->
+                        Problem.invalid(
+                            "There is no such kind of key.",
+                            "Use one of: "
+                                + String.join(
+                                    ", ",
+                                    Arrays.stream(KeyChoice.values()).map(KeyChoice::word).toList())
+                                + "."));
+    Instant now = clock.now();
+    String text =
+        comment == null || comment.isBlank()
+            ? comment(identity.name, now)
+            : Checks.text(comment, "comment");
+    try (SecretPair pair = KeyPairMaker.make(kind, clock.random())) {
+      tolvin.service.rulebook.Judgements.refuse(
+          keys.judge(
+                  java.util.List.of(
+                      new Keys.Candidate(pair.key(), text, Optional.of(identity), "coffer", now)))
+              .get(0)
+              .verdict());
+      KeyRow row = keys.add(pair.key(), text, identity.id, "coffer", now);
+      store.flush();
+      coffer.keep(Coffer.PRIVATE_HALF, row.id, pair);
+      journal.write(
+          "key.made",
+          row.id,
+          "New pair " + row.fingerprint + " made in the coffer for " + identity.name,
+          Map.of("kind", kind.word()));
+      return row;
+    }
+  }
+
+  /** When and by whom the private half was downloaded. */
+  @Transactional
+  public Optional<DownloadRow> download(UUID keyId) {
+    return downloads.find(keyId);
+  }
+
+  /**
+   * Gives the private half to its owner, encrypted with a passphrase of theirs; once.
+   *
+   * @param passphrase overwritten afterwards
+   * @param form openssh or pkcs8
+   * @throws Problem if it is not theirs, was given out before, or is not in the coffer
+   */
+  @Transactional
+  byte[] download(UUID keyId, char[] passphrase, String form) {
+    KeyRow key = store.lock(keyId);
+    String chosen =
+        Checks.oneOf(
+            form == null ? "openssh" : form, java.util.List.of("openssh", "pkcs8"), "form");
+    if (!owners.owns(key.identityId)) {
+      throw Owners.notYours();
+    }
+    downloads
+        .find(keyId)
+        .ifPresent(
+            before -> {
+              throw Problem.conflict(
+                  "downloaded-before",
+                  "The private half was downloaded at " + before.at + ", and leaves only once.",
+                  "If it was lost, rotate the key.");
+            });
+    if (passphrase.length < SHORTEST_PASSPHRASE || passphrase.length > LONGEST_PASSPHRASE) {
+      throw Problem.invalid(
+          "The passphrase must have 12 to 200 characters.", "Choose four or five words.");
+    }
+    byte[] file;
+    try (SecretPair pair =
+        coffer
+            .take(Coffer.PRIVATE_HALF, key.id, Access.key(key.blob))
+            .orElseThrow(
+                () ->
+                    Problem.conflict(
+                        "not-in-coffer",
+                        "The private half of this key is not in the coffer.",
+                        "Its custody is " + key.custody + "."))) {
+      file =
+          chosen.equals("openssh")
+              ? PrivateFiles.openSsh(pair, key.comment, passphrase, clock.random())
+              : PrivateFiles.pkcs8(pair, passphrase, clock.random());
+    } finally {
+      Arrays.fill(passphrase, '\0');
+    }
+    DownloadRow row = new DownloadRow();
+    row.keyId = keyId;
+    row.at = clock.now();
+    row.byLogin = journal.callerName();
+    row.form = chosen;
+    downloads.add(row);
+    downloads.flush();
+    journal.write(
+        "key.downloaded",
+        keyId,
+        "The private half of " + key.fingerprint + " was given to its owner, encrypted",
+        Map.of("form", chosen));
+    return file;
+  }
+}

@@ -1,0 +1,135 @@
+package tolvin.service.mine;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.key.MadeKeys;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Placements;
+import tolvin.service.proof.Owners;
+import tolvin.service.proof.ProofRow;
+import tolvin.service.proof.Proofs;
+import tolvin.service.web.Problem;
+
+/** What is the caller's own. */
+@ApplicationScoped
+class Mine {
+  private final Owners owners;
+  private final IdentityStore identities;
+  private final KeyStore keys;
+  private final Proofs proofs;
+  private final MadeKeys made;
+  private final Coffer coffer;
+  private final PlacementStore placements;
+  private final Placements newPlacements;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+
+  Mine(
+      Owners owners,
+      IdentityStore identities,
+      KeyStore keys,
+      Proofs proofs,
+      MadeKeys made,
+      Coffer coffer,
+      PlacementStore placements,
+      Placements newPlacements,
+      AccountStore accounts,
+      DestinationStore destinations) {
+    this.owners = owners;
+    this.identities = identities;
+    this.keys = keys;
+    this.proofs = proofs;
+    this.made = made;
+    this.coffer = coffer;
+    this.placements = placements;
+    this.newPlacements = newPlacements;
+    this.accounts = accounts;
+    this.destinations = destinations;
+  }
+
+  @Transactional
+  MineResource.Own of() {
+    Optional<UUID> own = owners.own();
+    if (own.isEmpty()) {
+      return new MineResource.Own(null, null, List.of(), List.of());
+    }
+    IdentityRow self = identities.get(own.get());
+    List<MineResource.OwnKey> found = new ArrayList<>();
+    for (IdentityRow identity : identities.ownedBy(self)) {
+      keys.liveOf(identity.id).forEach(key -> found.add(view(key, identity)));
+    }
+    return new MineResource.Own(
+        self.id,
+        self.name,
+        found,
+        accounts.ofIdentity(self.id).stream()
+            .map(a -> new MineResource.OwnAccount(a.id, name(a), a.signInMode))
+            .toList());
+  }
+
+  private MineResource.OwnKey view(KeyRow key, IdentityRow identity) {
+    List<ProofRow> proven = proofs.of(key.id);
+    var download = made.download(key.id);
+    return new MineResource.OwnKey(
+        key.id,
+        identity.name,
+        key.fingerprint,
+        key.type,
+        key.comment,
+        key.custody,
+        key.registeredAt,
+        proven.stream().map(p -> p.kind).distinct().toList(),
+        proven.stream().anyMatch(p -> Boolean.TRUE.equals(p.verified)),
+        proofs.counter(key.id).filter(c -> c.wentBackAt != null).isPresent(),
+        download.isEmpty() && coffer.holds(Coffer.PRIVATE_HALF, key.id),
+        download.map(d -> d.at).orElse(null),
+        placements.liveOfKeys(List.of(key.id)).stream().map(this::view).toList(),
+        placements.trialsSeen(null, key.id, 10).stream()
+            .filter(t -> t.accepted)
+            .map(t -> t.madeAt)
+            .findFirst()
+            .orElse(null));
+  }
+
+  private MineResource.OwnPlacement view(PlacementRow row) {
+    return new MineResource.OwnPlacement(
+        row.id, row.accountId, name(accounts.get(row.accountId)), row.state, row.reason);
+  }
+
+  private String name(AccountRow account) {
+    return account.login + "@" + destinations.get(account.destinationId).name;
+  }
+
+  @Transactional
+  MineResource.OwnPlacement place(MineResource.OwnPlacementWish wish) {
+    KeyRow key = keys.get(wish.keyId());
+    AccountRow account = accounts.get(wish.accountId());
+    UUID own = owners.own().orElseThrow(Owners::notYours);
+    if (!own.equals(key.identityId) || !own.equals(account.identityId)) {
+      throw Owners.notYours();
+    }
+    if (proofs.of(key.id).isEmpty()) {
+      throw Problem.conflict(
+          "not-proven",
+          "It is not proven that you hold this key.",
+          "Prove it first: sign a challenge with it.");
+    }
+    String title = wish.title() == null || wish.title().isBlank() ? key.comment : wish.title();
+    return view(
+        newPlacements.want(
+            key.id, account.id, title.isBlank() ? "own key" : title, List.of(), null));
+  }
+}

@@ -1,0 +1,23 @@
+package tolvin.service.proof;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** A challenge that was given out. */
+@Entity
+@Table(name = "challenge")
+public class ChallengeRow {
+  @Id public UUID id;
+  public String purpose;
+  public UUID identityId;
+  public String identity;
+  public String about;
+  public String nonce;
+  public String text;
+  public Instant issuedAt;
+  public Instant expiresAt;
+  public Instant usedAt;
+}

@@ -1,0 +1,18 @@
+package tolvin.service.proof;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** The last counter that a security key showed for a key. */
+@Entity
+@Table(name = "key_counter")
+public class CounterRow {
+  @Id public UUID keyId;
+  public long counter;
+  public Instant seenAt;
+  public Instant wentBackAt;
+  public Long wentBackTo;
+}

@@ -1,0 +1,169 @@
+package tolvin.service.proof;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import tolvin.core.proof.Challenge;
+import tolvin.service.key.KeyRow;
+import tolvin.service.people.Role;
+import tolvin.service.web.Page;
+
+/** Challenges, the keys that are proven with them, and the makers of security keys. */
+@Path("/api/v1")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class ProofResource {
+  private final Proofs proofs;
+  private final Makers makers;
+  private final Owners owners;
+
+  ProofResource(Proofs proofs, Makers makers, Owners owners) {
+    this.proofs = proofs;
+    this.makers = makers;
+    this.owners = owners;
+  }
+
+  /**
+   * A challenge to be given out.
+   *
+   * @param identityId whose key is to be proven; absent for the caller's own identity
+   */
+  public record ChallengeWish(UUID identityId) {}
+
+  /**
+   * A challenge.
+   *
+   * @param text what is signed, byte for byte
+   * @param namespace the namespace of the signature
+   */
+  public record ChallengeView(
+      UUID id, String identity, String text, String namespace, Instant expiresAt) {}
+
+  /**
+   * An answer to a challenge.
+   *
+   * @param signature the file that ssh-keygen -Y sign wrote, or one in the same format
+   * @param key the public key, for its comment; absent if the signature's own is enough
+   * @param attestation the attestation file in base64; absent if there is none
+   * @param custody machine, module or elsewhere; a hardware key's is device by itself
+   */
+  public record Answer(String signature, String key, String attestation, String custody) {}
+
+  /** A key that was proven. */
+  public record Proven(UUID keyId, String fingerprint, String type, List<ProofView> proofs) {}
+
+  /**
+   * Something that was proven.
+   *
+   * @param kind possession or hardware
+   * @param note what was not proven, and why
+   */
+  public record ProofView(
+      UUID id,
+      String kind,
+      Instant at,
+      String algorithm,
+      Boolean touched,
+      Boolean verified,
+      String origin,
+      UUID model,
+      String maker,
+      String note) {}
+
+  /**
+   * The counter of a key's device.
+   *
+   * @param wentBackAt when it showed a lower one, which a second device would; absent if never
+   */
+  public record CounterView(long counter, Instant seenAt, Instant wentBackAt, Long wentBackTo) {}
+
+  /** All that was proven of a key. */
+  public record ProofsView(List<ProofView> proofs, CounterView counter) {}
+
+  /** A maker's certificate, in PEM. */
+  public record MakerWish(String certificate) {}
+
+  /** A maker of security keys whose attestations are believed. */
+  public record MakerView(UUID id, String name, String fingerprint, Instant validFrom) {}
+
+  /** Gives a challenge out; it is good for a quarter of an hour, and for one proof. */
+  @POST
+  @Path("challenges")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public ChallengeView addChallenge(ChallengeWish wish) {
+    UUID identity = owners.meant(wish == null ? null : wish.identityId());
+    ChallengeRow row = proofs.challenge(Challenge.Purpose.POSSESSION, identity, "");
+    return new ChallengeView(
+        row.id, row.identity, row.text, Challenge.Purpose.POSSESSION.namespace(), row.expiresAt);
+  }
+
+  /** Takes a key in with proof, or proves one that is registered. */
+  @POST
+  @Path("challenges/{id}/answer")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public Proven answer(UUID id, Answer answer) {
+    owners.demandSight(proofs.challenge(id).identityId);
+    KeyRow key =
+        proofs.take(id, answer.key(), answer.signature(), answer.attestation(), answer.custody());
+    return new Proven(key.id, key.fingerprint, key.type, views(key.id));
+  }
+
+  /** What was proven of a key. */
+  @GET
+  @Path("keys/{id}/proofs")
+  public ProofsView showProofs(UUID id) {
+    return new ProofsView(
+        views(id),
+        proofs
+            .counter(id)
+            .map(c -> new CounterView(c.counter, c.seenAt, c.wentBackAt, c.wentBackTo))
+            .orElse(null));
+  }
+
+  /** The makers whose attestations are believed. */
+  @GET
+  @Path("makers")
+  public Page<MakerView> listMakers() {
+    return new Page<>(makers.inForce().stream().map(ProofResource::view).toList(), null);
+  }
+
+  /** Believes a maker's attestations from now on. */
+  @POST
+  @Path("makers")
+  public MakerView addMaker(MakerWish wish) {
+    return view(makers.add(wish.certificate()));
+  }
+
+  /** Believes them no longer; what was proven stays on record. */
+  @DELETE
+  @Path("makers/{id}")
+  public void removeMaker(UUID id) {
+    makers.remove(id);
+  }
+
+  private List<ProofView> views(UUID key) {
+    return proofs.of(key).stream()
+        .map(
+            p ->
+                new ProofView(
+                    p.id,
+                    p.kind,
+                    p.at,
+                    p.algorithm,
+                    p.touched,
+                    p.verified,
+                    p.origin,
+                    p.model,
+                    p.maker,
+                    p.note))
+        .toList();
+  }
+
+  private static MakerView view(MakerRow row) {
+    return new MakerView(row.id, row.name, row.fingerprint, row.validFrom);
+  }
+}

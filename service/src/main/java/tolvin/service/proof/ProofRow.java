@@ -1,0 +1,25 @@
+package tolvin.service.proof;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** Something that was proven of a key. */
+@Entity
+@Table(name = "key_proof")
+public class ProofRow {
+  @Id public UUID id;
+  public UUID keyId;
+  public String kind;
+  public Instant at;
+  public UUID challengeId;
+  public String algorithm;
+  public Boolean touched;
+  public Boolean verified;
+  public String origin;
+  public UUID model;
+  public String maker;
+  public String note;
+}

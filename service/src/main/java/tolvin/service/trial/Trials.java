@@ -1,0 +1,438 @@
+package tolvin.service.trial;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalInt;
+import java.util.UUID;
+import java.util.concurrent.Callable;
+import java.util.concurrent.locks.LockSupport;
+import java.util.stream.Collectors;
+import tolvin.core.diagnosis.Circumstances;
+import tolvin.core.diagnosis.Circumstances.ClientSide;
+import tolvin.core.diagnosis.Circumstances.Outcome;
+import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.diagnosis.Diagnosis;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.PlainText;
+import tolvin.core.key.PublicKey;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.Login;
+import tolvin.core.port.LookPort;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.port.TrialPort;
+import tolvin.core.proof.Challenge;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.TrialRow;
+import tolvin.service.proof.ChallengeRow;
+import tolvin.service.proof.Proofs;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Problem;
+
+/** Tries sign-ins, takes in those that holders tried, and explains what failed. */
+@ApplicationScoped
+public class Trials {
+  private static final int LONGEST_ANSWER = 500;
+  private static final Duration CLOSING = Duration.ofSeconds(2);
+
+  private final TrialPort trialPort;
+  private final LookPort lookPort;
+  private final Access access;
+  private final Coffer coffer;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final KeyStore keys;
+  private final IdentityStore identities;
+  private final PlacementStore placements;
+  private final Proofs proofs;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  Trials(
+      TrialPort trialPort,
+      LookPort lookPort,
+      Access access,
+      Coffer coffer,
+      AccountStore accounts,
+      DestinationStore destinations,
+      KeyStore keys,
+      IdentityStore identities,
+      PlacementStore placements,
+      Proofs proofs,
+      ClockStore clock,
+      Journal journal) {
+    this.trialPort = trialPort;
+    this.lookPort = lookPort;
+    this.access = access;
+    this.coffer = coffer;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.keys = keys;
+    this.identities = identities;
+    this.placements = placements;
+    this.proofs = proofs;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  /** What a trial is about: read once, used outside of transactions. */
+  private record Scene(AccountRow account, DestinationRow at, Optional<KeyRow> key) {
+    String name() {
+      return account.login + "@" + at.name;
+    }
+  }
+
+  /**
+   * Tolvin itself signs in with a key whose private half is in the coffer.
+   *
+   * @param way ssh, sftp or git
+   * @param target the directory or repository; empty for what is usual
+   */
+  TrialRow run(UUID accountId, UUID keyId, String way, String target) {
+    Scene scene = scene(accountId, keyId);
+    KeyRow key = scene.key().orElseThrow(() -> Problem.invalid("Name the key.", "Give keyId."));
+    TrialPort.Way how = Problem.word(TrialPort.Way.class, way, "way");
+    if (how == TrialPort.Way.ASSERTION) {
+      throw Problem.invalid("This destination is signed in to over SSH.", "Use ssh, sftp or git.");
+    }
+    SecretPair pair =
+        coffer
+            .take(Coffer.PRIVATE_HALF, key.id, Access.key(key.blob))
+            .orElseThrow(
+                () ->
+                    Problem.conflict(
+                        "not-in-coffer",
+                        "The private half of this key is not in the coffer, so Tolvin cannot sign"
+                            + " in with it.",
+                        "Its holder can, on their machine: tolvin trial run "
+                            + scene.name()
+                            + " --here"));
+    TrialRow row = new TrialRow();
+    Instant begun = inside(clock::now);
+    Outcome outcome;
+    int port = -1;
+    try (pair) {
+      Login login = new Login(access.server(scene.at()), scene.account().login, pair);
+      String aim = target == null ? "" : target;
+      TrialPort.Trial trial =
+          trialPort.attempt(new TrialPort.Attempt(how, login, aim, Optional.empty()));
+      outcome = trial.accepted() ? Outcome.ACCEPTED : Outcome.REFUSED;
+      row.answer = trial.answer();
+      port = trial.localPort();
+    } catch (PortException e) {
+      outcome = e.kind() == Kind.HOST_KEY_CHANGED ? Outcome.HOST_KEY : Outcome.UNREACHABLE;
+      row.answer = e.getMessage();
+    }
+    row.localPort = port;
+    row.way = how.name().toLowerCase(Locale.ROOT);
+    row.madeAt = begun;
+    OptionalInt clientPort = port < 0 ? OptionalInt.empty() : OptionalInt.of(port);
+    finish(row, scene, outcome, Optional.empty(), 0, clientPort);
+    return inside(
+        () -> {
+          row.id = clock.id(begun);
+          row.accountId = accountId;
+          row.keyId = keyId;
+          placements.addTrial(row);
+          said(row, scene);
+          return row;
+        });
+  }
+
+  /**
+   * A holder is about to sign in from their own machine.
+   *
+   * @param row the trial, begun
+   * @param challenge what the holder signs beside, to make it a proof
+   * @param login where it leads
+   * @param host its host
+   * @param port its port
+   * @param knownHosts its pinned host keys, as lines for known_hosts
+   */
+  public record Begun(
+      TrialRow row,
+      ChallengeRow challenge,
+      String login,
+      String host,
+      int port,
+      List<String> knownHosts,
+      String key) {}
+
+  /** Begins a holder's trial: notes where the server's log ends. */
+  Begun begin(UUID accountId, UUID keyId, UUID identity) {
+    Scene scene = scene(accountId, keyId);
+    long from = 0;
+    if (scene.at().stoppedBecause == null) {
+      try {
+        from = lookPort.logEnd(where(scene));
+      } catch (PortException unreachable) {
+        from = 0; // the diagnosis says what could not be looked at
+      }
+    }
+    long logFrom = from;
+    return inside(
+        () -> {
+          ChallengeRow challenge =
+              proofs.challenge(
+                  Challenge.Purpose.SIGN_IN, identity, scene.name() + " by its holder");
+          TrialRow row = new TrialRow();
+          row.madeAt = clock.now();
+          row.id = clock.id(row.madeAt);
+          row.accountId = accountId;
+          row.keyId = keyId;
+          row.madeBy = "holder";
+          row.state = "begun";
+          row.answer = "";
+          row.localPort = -1;
+          row.logFrom = logFrom;
+          row.challengeId = challenge.id;
+          placements.addTrial(row);
+          String host = scene.at().host;
+          String marked = scene.at().port == 22 ? host : "[" + host + "]:" + scene.at().port;
+          return new Begun(
+              row,
+              challenge,
+              scene.account().login,
+              host,
+              scene.at().port,
+              access.hostKeys(scene.at()).stream().map(k -> marked + " " + k.line()).toList(),
+              scene.key().map(k -> k.fingerprint).orElse(null));
+        });
+  }
+
+  /** Takes in what a holder saw, explains it, and believes it as a proof if it is signed. */
+  TrialRow seen(UUID trialId, Outcome outcome, String answer, ClientSide client, String signature) {
+    TrialRow row = inside(() -> placements.trial(trialId));
+    if (!row.state.equals("begun")) {
+      throw Problem.conflict(
+          "trial-ended", "This trial was reported already.", "Begin another one.");
+    }
+    Scene scene = scene(row.accountId, row.keyId);
+    boolean signed = signature != null && !signature.isBlank();
+    if (signed && outcome == Outcome.ACCEPTED) {
+      Optional<PublicKey> key = scene.key().map(k -> Access.key(k.blob));
+      Proofs.Given given = proofs.use(row.challengeId, key, signature);
+      inside(
+          () -> {
+            keys.live(given.key().fingerprintText())
+                .ifPresent(
+                    live -> given.device().ifPresent(d -> proofs.count(live, d, clock.now())));
+            return null;
+          });
+    }
+    TrialRow told = new TrialRow();
+    told.answer = shown(answer);
+    finish(told, scene, outcome, Optional.of(client), row.logFrom, OptionalInt.empty());
+    return inside(
+        () -> {
+          TrialRow kept = placements.trial(trialId);
+          kept.state = "seen";
+          kept.accepted = outcome == Outcome.ACCEPTED;
+          kept.answer = told.answer;
+          kept.signed = signed && kept.accepted;
+          kept.explanation = told.explanation;
+          if (kept.signed) {
+            placements.live(kept.keyId, kept.accountId).ifPresent(this::proven);
+          }
+          said(kept, scene);
+          return kept;
+        });
+  }
+
+  private void proven(PlacementRow placement) {
+    if (placement.state.equals("placed")) {
+      placement.provenAt = clock.now();
+      placement.state = "proven";
+    }
+  }
+
+  private void finish(
+      TrialRow row,
+      Scene scene,
+      Outcome outcome,
+      Optional<ClientSide> client,
+      long logFrom,
+      OptionalInt clientPort) {
+    row.accepted = outcome == Outcome.ACCEPTED;
+    if (row.accepted) {
+      return;
+    }
+    Optional<ServerSide> server =
+        outcome == Outcome.REFUSED ? look(scene, logFrom, clientPort) : Optional.empty();
+    Circumstances about =
+        inside(
+            () ->
+                new Circumstances(
+                    new Circumstances.Wanted(
+                        scene.account().login,
+                        scene.at().host,
+                        scene.at().port,
+                        access.hostKeys(scene.at()).stream().map(PublicKey::fingerprint).toList(),
+                        scene.key().map(k -> Access.key(k.blob))),
+                    outcome,
+                    client,
+                    server,
+                    books(scene),
+                    clock.now()));
+    Diagnosis diagnosis = Diagnosis.of(about);
+    row.explanation =
+        new TrialRow.Explanation(
+            diagnosis.causes().stream()
+                .map(
+                    c ->
+                        new TrialRow.CauseView(
+                            c.kind().word(),
+                            c.certainty().name().toLowerCase(Locale.ROOT),
+                            c.sentence(),
+                            c.evidence().stream().map(PlainText::shown).toList(),
+                            c.wayOut()))
+                .toList(),
+            diagnosis.unknowns());
+  }
+
+  /** The server's log may be a moment behind the client; it is read until the sign-in has ended. */
+  private Optional<ServerSide> look(Scene scene, long logFrom, OptionalInt clientPort) {
+    if (scene.at().stoppedBecause != null) {
+      return Optional.empty();
+    }
+    LookPort.Where where = where(scene);
+    long end = System.nanoTime() + CLOSING.toNanos();
+    try {
+      while (true) {
+        ServerSide side = lookPort.look(where, scene.account().login, logFrom, clientPort);
+        boolean ended =
+            side.log().isEmpty()
+                || side.log().get().stream().anyMatch(l -> l.contains("[preauth]"));
+        if (ended || System.nanoTime() > end) {
+          return Optional.of(side);
+        }
+        LockSupport.parkNanos(CLOSING.toNanos() / 20);
+      }
+    } catch (PortException unreachable) {
+      return Optional.empty();
+    }
+  }
+
+  private LookPort.Where where(Scene scene) {
+    return inside(
+        () -> {
+          var place = access.account(scene.account());
+          return new LookPort.Where(
+              place.login(), place.path(), Optional.ofNullable(scene.at().logPath));
+        });
+  }
+
+  private Circumstances.Books books(Scene scene) {
+    Optional<Instant> placedAt =
+        scene.key().flatMap(k -> placements.live(k.id, scene.account().id)).map(p -> p.placedAt);
+    List<String> others =
+        scene.key().stream()
+            .flatMap(k -> placements.liveOfKeys(List.of(k.id)).stream())
+            .filter(p -> !p.accountId.equals(scene.account().id))
+            .map(p -> accounts.get(p.accountId))
+            .map(a -> a.login + "@" + destinations.get(a.destinationId).name)
+            .toList();
+    Map<UUID, String> names =
+        identities.all().stream().collect(Collectors.toMap(i -> i.id, i -> i.name));
+    Map<Fingerprint, String> called = new HashMap<>();
+    for (KeyRow key : keys.allLive()) {
+      called.put(
+          new Fingerprint(key.fingerprint),
+          key.identityId == null ? "nobody's" : names.get(key.identityId));
+    }
+    return new Circumstances.Books(
+        placedAt,
+        Duration.ofSeconds(scene.at().propagationSeconds),
+        scene.account().signInMode,
+        others,
+        called);
+  }
+
+  private void said(TrialRow row, Scene scene) {
+    String by = row.madeBy.equals("holder") ? "A holder's sign-in to " : "Tolvin's sign-in to ";
+    String why =
+        row.explanation == null || row.explanation.causes().isEmpty()
+            ? ""
+            : ": " + row.explanation.causes().get(0).sentence();
+    journal.write(
+        "trial.seen",
+        row.accountId,
+        by + scene.name() + (row.accepted ? " succeeded" : " failed" + why),
+        Map.of("signed", row.signed, "way", row.way));
+  }
+
+  /** The trials on an account or with a key, the newest first. */
+  @Transactional
+  List<TrialRow> list(UUID account, UUID key) {
+    return placements.trialsSeen(account, key, 50);
+  }
+
+  /** One trial. */
+  @Transactional
+  TrialRow trial(UUID id) {
+    return placements.trial(id);
+  }
+
+  /** Whose account it is, if it is one person's. */
+  @Transactional
+  Optional<UUID> holder(UUID accountId) {
+    return Optional.ofNullable(accounts.get(accountId).identityId);
+  }
+
+  /** Whose key it is. */
+  @Transactional
+  Optional<UUID> keyHolder(UUID keyId) {
+    return keyId == null ? Optional.empty() : Optional.ofNullable(keys.get(keyId).identityId);
+  }
+
+  /** An account's name and a key's fingerprint, for showing. */
+  @Transactional
+  String name(UUID accountId) {
+    AccountRow account = accounts.get(accountId);
+    return account.login + "@" + destinations.get(account.destinationId).name;
+  }
+
+  @Transactional
+  String fingerprint(UUID keyId) {
+    return keyId == null ? null : keys.get(keyId).fingerprint;
+  }
+
+  private Scene scene(UUID accountId, UUID keyId) {
+    return inside(
+        () -> {
+          AccountRow account = accounts.get(accountId);
+          return new Scene(
+              account,
+              destinations.get(account.destinationId),
+              Optional.ofNullable(keyId).map(keys::get));
+        });
+  }
+
+  private static String shown(String answer) {
+    String plain = PlainText.shown(answer == null ? "" : answer);
+    return plain.length() > LONGEST_ANSWER ? plain.substring(0, LONGEST_ANSWER) : plain;
+  }
+
+  private static <T> T inside(Callable<T> reading) {
+    return QuarkusTransaction.requiringNew().call(reading);
+  }
+}
