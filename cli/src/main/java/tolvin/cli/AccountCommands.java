@@ -76,6 +76,12 @@ final class AccountCommands {
     @Option(names = "--holds", paramLabel = "N", description = "How many keys it can hold.")
     private Integer holds;
 
+    @Option(
+        names = "--identity",
+        paramLabel = "NAME",
+        description = "The person whose account it is.")
+    private String identity;
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
@@ -83,6 +89,11 @@ final class AccountCommands {
       Map<String, Object> wish = new LinkedHashMap<>();
       wish.put("login", login);
       wish.put("holds", holds);
+      if (identity != null) {
+        wish.put(
+            "identityId",
+            service.one("/identities?limit=500", "identity", identity, "name").get("id").asText());
+      }
       show.one(service.post("/destinations/" + id + "/accounts", wish), COLUMNS);
       return 0;
     }

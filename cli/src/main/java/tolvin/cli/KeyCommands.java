@@ -14,7 +14,9 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "key",
     mixinStandardHelpOptions = true,
-    description = "Public keys: look, add, list, show, compare, convert, give, public.",
+    description =
+        "Public keys: look, add, make, prove, list, mine, show, compare, convert, give, public, sign,"
+            + " download.",
     subcommands = {
       KeyLook.class,
       KeyAdd.class,
@@ -23,7 +25,12 @@ import picocli.CommandLine.Parameters;
       KeyCompare.class,
       KeyConvert.class,
       KeyGive.class,
-      KeyPublic.class
+      KeyPublic.class,
+      KeyMake.class,
+      KeyProve.class,
+      KeySign.class,
+      KeyDownload.class,
+      KeyMine.class
     })
 final class KeyCommands {
   private KeyCommands() {}

@@ -1,29 +1,20 @@
 package tolvin.cli;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import java.io.ByteArrayInputStream;
-import java.io.Console;
-import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.security.GeneralSecurityException;
-import java.security.KeyPair;
-import java.util.Iterator;
 import java.util.Map;
 import java.util.concurrent.Callable;
-import org.apache.sshd.common.NamedResource;
-import org.apache.sshd.common.config.keys.FilePasswordProvider;
-import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
-import org.apache.sshd.common.util.security.SecurityUtils;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
+import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.key.PrivateFileHead;
-import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
+import tolvin.core.key.Refusal;
 import tolvin.core.key.RefusedException;
+import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.SecretPair;
 
 /** Computes the public half of a private file, on this machine alone. */
 @Command(
@@ -69,21 +60,12 @@ final class KeyPublic implements Callable<Integer> {
 
   private PublicKey computed(byte[] content) throws Refused {
     try {
-      Iterable<KeyPair> pairs =
-          SecurityUtils.loadKeyPairIdentities(
-              null, NamedResource.ofName(file), new ByteArrayInputStream(content), passphrase());
-      Iterator<KeyPair> first = pairs == null ? null : pairs.iterator();
-      if (first == null || !first.hasNext()) {
-        throw new Refused(
-            file + " is no private file that can be read: OpenSSH, PKCS#8, PKCS#1 or SEC1.");
+      OpenSshFile.Opened opened = PrivateFiles.open(content, this::passphrase);
+      try (SecretPair pair = opened.pair().orElse(null)) {
+        return pair == null ? head(content) : pair.key();
       }
-      ByteArrayBuffer blob = new ByteArrayBuffer();
-      blob.putRawPublicKey(first.next().getPublic());
-      return PublicBlob.read(blob.getCompactData());
-    } catch (GeneralSecurityException | IOException | RuntimeException e) {
-      return head(content);
     } catch (RefusedException e) {
-      throw new Refused(file + ": " + e.refusal().whole());
+      return head(content);
     }
   }
 
@@ -105,18 +87,12 @@ final class KeyPublic implements Callable<Integer> {
     }
   }
 
-  private FilePasswordProvider passphrase() {
-    return (session, resource, retry) -> {
-      if (passphraseFile != null) {
-        return Files.readAllLines(Path.of(passphraseFile)).stream().findFirst().orElse("");
-      }
-      Console console = System.console();
-      if (console == null) {
-        throw new IOException("nobody can be asked for the passphrase");
-      }
-      char[] typed = console.readPassword("Passphrase of %s: ", file);
-      return typed == null ? "" : new String(typed);
-    };
+  private char[] passphrase() throws RefusedException {
+    try {
+      return Secret.ask("Passphrase of " + file, passphraseFile);
+    } catch (Refused e) {
+      throw new RefusedException(Refusal.Reason.WRONG_PASSPHRASE, e.getMessage(), "", -1);
+    }
   }
 
   private int compared(PublicKey key) throws Refused {

@@ -26,6 +26,9 @@ import picocli.CommandLine.Command;
       CompromisedCommands.class,
       FreezeCommands.class,
       JournalCommands.class,
+      TrialCommands.class,
+      MakerCommands.class,
+      UserCommands.class,
       TokenCommands.class,
       AutoComplete.GenerateCompletion.class
     },

@@ -69,6 +69,11 @@ final class Service {
     return read(send("POST", path, JSON_TYPE, written(body), null));
   }
 
+  /** Posts, and gives back what comes as it is. */
+  byte[] postForBytes(String path, Map<String, ?> body) throws Refused {
+    return send("POST", path, JSON_TYPE, written(body), null);
+  }
+
   /** Posts bytes as they are. */
   JsonNode postBytes(String path, byte[] content) throws Refused {
     return read(send("POST", path, "application/octet-stream", content, null));

@@ -31,6 +31,7 @@ create table key_proof (
   at timestamptz not null,
   challenge_id uuid not null references challenge,
   algorithm text not null,
+  passphrase boolean not null default false,
   touched boolean,
   verified boolean,
   origin text,

@@ -101,6 +101,7 @@ public sealed interface Demand {
     public String words() {
       return switch (evidence) {
         case POSSESSION -> "possession of the private half is proven";
+        case PASSPHRASE -> "a private file has a passphrase";
         case ATTESTATION -> "the device attested where it was made";
         case USER_VERIFICATION -> "the device asks for a PIN or a finger";
       };
@@ -111,6 +112,7 @@ public sealed interface Demand {
       String what =
           switch (evidence) {
             case POSSESSION -> "that its holder has the private half";
+            case PASSPHRASE -> "that the private file has a passphrase";
             case ATTESTATION -> "which device it was made on";
             case USER_VERIFICATION -> "that the device asks for a PIN or a finger";
           };
@@ -118,6 +120,21 @@ public sealed interface Demand {
           facts.evidence().contains(evidence),
           () -> "It is not proven " + what + ".",
           "Have its holder prove it, then take the key in.");
+    }
+  }
+
+  /** A passphrase on a private file; keys kept otherwise pass. */
+  record Passphrase() implements Demand {
+    @Override
+    public String words() {
+      return "a private file has a passphrase";
+    }
+
+    @Override
+    public Optional<Shortfall> check(Facts facts, Instant now) {
+      return facts.custody().equals("machine")
+          ? new Proven(Evidence.PASSPHRASE).check(facts, now)
+          : Optional.empty();
     }
   }
 

@@ -63,6 +63,8 @@ public record Facts(
   /** What can be proven about a key at intake. */
   public enum Evidence {
     POSSESSION,
+    /** The client that made the private file gave it a passphrase, and says so. */
+    PASSPHRASE,
     ATTESTATION,
     USER_VERIFICATION
   }

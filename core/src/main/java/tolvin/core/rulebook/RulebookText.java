@@ -179,6 +179,7 @@ public final class RulebookText {
     all.put("hardware", flag(new Demand.Hardware()));
     all.put("user-verification", flag(new Demand.Proven(Evidence.USER_VERIFICATION)));
     all.put("possession-proof", flag(new Demand.Proven(Evidence.POSSESSION)));
+    all.put("passphrase", flag(new Demand.Passphrase()));
     all.put("attestation", flag(new Demand.Proven(Evidence.ATTESTATION)));
     all.put("age", (reader, node) -> new Demand.Age(reader.duration(node, SHORTEST)));
     all.put("expiry", (reader, node) -> new Demand.Expiry(reader.duration(node, SHORTEST)));

@@ -155,6 +155,7 @@ class RulebookTest {
         "hardware: true|numbers",
         "user-verification: true|evidence",
         "possession-proof: true|evidence",
+        "passphrase: true|evidence",
         "attestation: true|evidence",
         "age: P365D|other",
         "expiry: P90D|place",
@@ -180,7 +181,7 @@ class RulebookTest {
 
   @Test
   void noDemandIsLeftOutOfTheTableAbove() {
-    assertThat(RulebookText.demandNames()).hasSize(16);
+    assertThat(RulebookText.demandNames()).hasSize(17);
   }
 
   @ParameterizedTest(name = "{0}: {1}")

@@ -39,9 +39,16 @@ public class ProofResource {
    *
    * @param text what is signed, byte for byte
    * @param namespace the namespace of the signature
+   * @param passphraseRule the rule that wants a passphrase on a private file of this identity;
+   *     absent if none does
    */
   public record ChallengeView(
-      UUID id, String identity, String text, String namespace, Instant expiresAt) {}
+      UUID id,
+      String identity,
+      String text,
+      String namespace,
+      Instant expiresAt,
+      String passphraseRule) {}
 
   /**
    * An answer to a challenge.
@@ -49,9 +56,11 @@ public class ProofResource {
    * @param signature the file that ssh-keygen -Y sign wrote, or one in the same format
    * @param key the public key, for its comment; absent if the signature's own is enough
    * @param attestation the attestation file in base64; absent if there is none
+   * @param passphrase whether the private file has one; said by the client that made it
    * @param custody machine, module or elsewhere; a hardware key's is device by itself
    */
-  public record Answer(String signature, String key, String attestation, String custody) {}
+  public record Answer(
+      String signature, String key, String attestation, String custody, boolean passphrase) {}
 
   /** A key that was proven. */
   public record Proven(UUID keyId, String fingerprint, String type, List<ProofView> proofs) {}
@@ -98,7 +107,12 @@ public class ProofResource {
     UUID identity = owners.meant(wish == null ? null : wish.identityId());
     ChallengeRow row = proofs.challenge(Challenge.Purpose.POSSESSION, identity, "");
     return new ChallengeView(
-        row.id, row.identity, row.text, Challenge.Purpose.POSSESSION.namespace(), row.expiresAt);
+        row.id,
+        row.identity,
+        row.text,
+        Challenge.Purpose.POSSESSION.namespace(),
+        row.expiresAt,
+        proofs.passphraseRule(identity).orElse(null));
   }
 
   /** Takes a key in with proof, or proves one that is registered. */
@@ -107,8 +121,7 @@ public class ProofResource {
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public Proven answer(UUID id, Answer answer) {
     owners.demandSight(proofs.challenge(id).identityId);
-    KeyRow key =
-        proofs.take(id, answer.key(), answer.signature(), answer.attestation(), answer.custody());
+    KeyRow key = proofs.take(id, answer);
     return new Proven(key.id, key.fingerprint, key.type, views(key.id));
   }
 

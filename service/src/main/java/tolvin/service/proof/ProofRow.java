@@ -16,6 +16,7 @@ public class ProofRow {
   public Instant at;
   public UUID challengeId;
   public String algorithm;
+  public boolean passphrase;
   public Boolean touched;
   public Boolean verified;
   public String origin;

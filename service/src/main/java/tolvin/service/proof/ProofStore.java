@@ -35,6 +35,9 @@ public class ProofStore extends RowStore<ProofRow> {
           evidence.computeIfAbsent(proof.keyId, k -> EnumSet.noneOf(Facts.Evidence.class));
       of.add(
           proof.kind.equals("hardware") ? Facts.Evidence.ATTESTATION : Facts.Evidence.POSSESSION);
+      if (proof.passphrase) {
+        of.add(Facts.Evidence.PASSPHRASE);
+      }
       if (Boolean.TRUE.equals(proof.verified)) {
         of.add(Facts.Evidence.USER_VERIFICATION);
       }

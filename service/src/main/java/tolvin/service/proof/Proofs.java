@@ -18,11 +18,15 @@ import tolvin.core.intake.Outcome;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal;
 import tolvin.core.key.RefusedException;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
 import tolvin.core.proof.Attestation;
 import tolvin.core.proof.Challenge;
 import tolvin.core.proof.DeviceWord;
 import tolvin.core.proof.PossessionProof;
+import tolvin.core.rulebook.Demand;
 import tolvin.core.rulebook.Facts;
+import tolvin.core.rulebook.Verdict;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
@@ -91,6 +95,27 @@ public class Proofs {
     return challenges.add(row);
   }
 
+  /** The rule that wants a passphrase on a private file of an identity, in a sentence. */
+  @Transactional
+  public Optional<String> passphraseRule(UUID identityId) {
+    IdentityRow identity = identities.get(identityId);
+    try (SecretPair pattern = KeyPairMaker.ed25519(clock.random())) {
+      Keys.Candidate candidate =
+          new Keys.Candidate(
+              pattern.key(),
+              "",
+              Optional.of(identity),
+              "machine",
+              null,
+              EnumSet.of(Facts.Evidence.POSSESSION));
+      return keys.judge(List.of(candidate)).get(0).verdict().notes().stream()
+          .filter(Verdict.Note::refuses)
+          .filter(n -> n.rule().demands().contains(new Demand.Passphrase()))
+          .map(n -> "Rule " + n.rule().number() + " (" + n.rule().name() + ")")
+          .findFirst();
+    }
+  }
+
   /** A challenge by its id. */
   @Transactional
   public ChallengeRow challenge(UUID id) {
@@ -130,19 +155,18 @@ public class Proofs {
   /**
    * Takes a key in with the proof that somebody holds it, or proves one that is registered.
    *
-   * @param text the key, if it has a comment worth keeping; otherwise the signature's own key
-   * @param attestation the attestation file in base64; absent if there is none
    * @return the key's record
    * @throws Problem if the proof does not hold, or a rule refuses the key; nothing is kept then
    */
   @Transactional(Transactional.TxType.NOT_SUPPORTED)
-  public KeyRow take(
-      UUID challengeId, String text, String signature, String attestation, String custody) {
+  KeyRow take(UUID challengeId, ProofResource.Answer answer) {
     Optional<Outcome.Key> written =
-        text == null || text.isBlank() ? Optional.empty() : Optional.of(Keys.read(text));
+        answer.key() == null || answer.key().isBlank()
+            ? Optional.empty()
+            : Optional.of(Keys.read(answer.key()));
     ChallengeRow row = inside(() -> challenges.get(challengeId));
-    Given given = inside(() -> use(challengeId, written.map(Outcome.Key::key), signature));
-    Hardware hardware = hardware(given, row, attestation);
+    Given given = inside(() -> use(challengeId, written.map(Outcome.Key::key), answer.signature()));
+    Hardware hardware = hardware(given, row, answer.attestation());
     Optional<KeyRow> there = inside(() -> keyStore.live(given.key().fingerprintText()));
     IdentityRow identity = inside(() -> identities.get(row.identityId));
     there
@@ -154,7 +178,7 @@ public class Proofs {
                   "This key is registered already, for another identity.",
                   "One key belongs to one identity: make another one.");
             });
-    String kept = given.key().type().hardware() ? "device" : Keys.custody(custody);
+    String kept = given.key().type().hardware() ? "device" : Keys.custody(answer.custody());
     KeyRow key =
         there.orElseGet(
             () ->
@@ -165,10 +189,10 @@ public class Proofs {
                         Optional.of(identity),
                         kept,
                         null,
-                        evidence(given, hardware))));
+                        evidence(given, hardware, answer.passphrase()))));
     inside(
         () -> {
-          record(key.id, row, given, hardware, identity);
+          record(key.id, row, given, hardware, identity, answer.passphrase());
           return null;
         });
     return key;
@@ -211,8 +235,11 @@ public class Proofs {
     }
   }
 
-  private static Set<Facts.Evidence> evidence(Given given, Hardware hardware) {
+  private static Set<Facts.Evidence> evidence(Given given, Hardware hardware, boolean passphrase) {
     Set<Facts.Evidence> evidence = EnumSet.of(Facts.Evidence.POSSESSION);
+    if (passphrase) {
+      evidence.add(Facts.Evidence.PASSPHRASE);
+    }
     if (hardware.attested().isPresent()) {
       evidence.add(Facts.Evidence.ATTESTATION);
     }
@@ -223,7 +250,12 @@ public class Proofs {
   }
 
   private void record(
-      UUID key, ChallengeRow challenge, Given given, Hardware hardware, IdentityRow identity) {
+      UUID key,
+      ChallengeRow challenge,
+      Given given,
+      Hardware hardware,
+      IdentityRow identity,
+      boolean passphrase) {
     Instant now = clock.now();
     KeyRow row = keyStore.lock(key);
     if (row.identityId == null) {
@@ -233,6 +265,7 @@ public class Proofs {
       row.custody = "device";
     }
     ProofRow proof = row(key, challenge, given, now, "possession");
+    proof.passphrase = passphrase;
     proof.note = hardware.note().orElse(null);
     proofs.add(proof);
     journal.write(

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -26,6 +27,7 @@ public final class Skerrymoor implements AutoCloseable {
   public static final String APPS = "apps.skerrymoor.example";
 
   private static final String KEEPER = "keeper";
+  private static final String PERSON = "isla";
   private static final List<Feed> FEEDS =
       List.of(
           new Feed("timetable", "high", "127.0.0.21", Duration.ofSeconds(1)),
@@ -67,7 +69,7 @@ public final class Skerrymoor implements AutoCloseable {
       }
     }
     sftp.account("ticketing").account(KEEPER);
-    apps.account("crane-app");
+    apps.account("crane-app").account(PERSON);
     sftp.start();
     apps.start();
     return new Skerrymoor(sftp, apps);
@@ -96,6 +98,31 @@ public final class Skerrymoor implements AutoCloseable {
     apps.authorize("crane-app", appServer.path("tolvinKey").asText());
     account(api, appServer, "crane-app");
     people(api, account(api, sftpServer, "ticketing"));
+    person(api, appServer);
+  }
+
+  /** Isla Renwick signs in to Tolvin herself, and has an account of her own on the app server. */
+  private void person(Api api, JsonNode appServer) throws IOException {
+    apps.authorize(PERSON, appServer.path("tolvinKey").asText());
+    String identity =
+        identity(api, PEOPLE.get(0), "person", "Ticket office", PEOPLE.get(0)).path("id").asText();
+    String server = appServer.path("id").asText();
+    if (api.find("/accounts?destination=" + server, "login", PERSON).isEmpty()) {
+      api.post(
+          "/destinations/" + server + "/accounts",
+          Map.of("login", PERSON, "holds", 4, "identityId", identity));
+    }
+    if (api.find("/users", "login", PERSON).isEmpty()) {
+      JsonNode user = api.post("/users", Map.of("login", PERSON, "identityId", identity));
+      Path file = apps.directory().resolveSibling("isla.properties");
+      Files.writeString(file, "");
+      Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
+      Files.writeString(file, "login=isla\npassword=" + user.path("password").asText() + "\n");
+    }
+    Path maker = apps.directory().resolveSibling("security-key/maker.pem");
+    if (Files.exists(maker) && api.get("/makers").path("items").isEmpty()) {
+      api.post("/makers", Map.of("certificate", Files.readString(maker)));
+    }
   }
 
   private JsonNode destination(

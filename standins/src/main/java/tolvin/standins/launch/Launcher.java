@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
@@ -25,6 +26,9 @@ import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalService;
 import tolvin.standins.local.Ports;
 import tolvin.standins.local.Tail;
+import tolvin.standins.securitykey.Device;
+import tolvin.standins.securitykey.Maker;
+import tolvin.standins.securitykey.PluggedIn;
 
 /** Starts everything on this machine, watches over it, and stops it again. */
 @Command(
@@ -42,6 +46,7 @@ import tolvin.standins.local.Tail;
     })
 public final class Launcher implements Callable<Integer> {
   private static final int DEFAULT_PORT = 8460;
+  private static final String SECURITY_KEY_PIN = "471100";
 
   @Parameters(
       arity = "0..1",
@@ -136,6 +141,9 @@ public final class Launcher implements Callable<Integer> {
       demo = Skerrymoor.start(installation.demo(), first + 2, first + 3);
       running.push(demo);
       done("OpenSSH servers of Skerrymoor Ferries on ports " + (first + 2) + " and " + (first + 3));
+      part = "the simulated security key";
+      running.push(plugIn(installation.demo().resolve("security-key")));
+      done("a simulated security key, plugged in: scripts/security-key status");
     }
 
     part = "the service";
@@ -156,12 +164,31 @@ public final class Launcher implements Callable<Integer> {
     System.out.println("Console:  " + url());
     System.out.println(
         "Sign in:  " + signIn.getProperty("login") + " / " + signIn.getProperty("password"));
+    Path person = installation.demo().resolve("isla.properties");
+    if (Files.exists(person)) {
+      Properties isla = Installation.read(person);
+      System.out.println(
+          "A person: "
+              + isla.getProperty("login")
+              + " / "
+              + isla.getProperty("password")
+              + " (sees and proves her own keys)");
+    }
     System.out.println("Client:   ./tolvin key list");
     System.out.println("Data:     " + installation.data());
     System.out.flush();
     installation.remember("ready", "yes");
     watch();
     return CommandLine.ExitCode.SOFTWARE;
+  }
+
+  /** The security key of the demo; its PIN is in the documentation. */
+  private static PluggedIn plugIn(Path directory) throws IOException {
+    Files.createDirectories(directory);
+    Maker maker = Maker.kept(directory.resolve("maker"), "Gannet Keys");
+    return PluggedIn.at(
+        directory,
+        Device.kept(directory.resolve("device"), maker, SECURITY_KEY_PIN, Duration.ofSeconds(25)));
   }
 
   /** Stays until it is ended, or until a part ends by itself. */

@@ -1,8 +1,10 @@
 package tolvin.standins.securitykey;
 
 import java.io.ByteArrayOutputStream;
+import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.security.GeneralSecurityException;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
@@ -12,6 +14,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import javax.crypto.Cipher;
 import javax.crypto.spec.GCMParameterSpec;
@@ -68,6 +71,7 @@ public final class Device {
   private final SecureRandom random = new SecureRandom();
   private final byte[] secret = new byte[32];
   private final Maker.DeviceIdentity identity;
+  private Optional<DeviceFile> kept = Optional.empty();
   private final Duration patience;
   private final List<Resident> residents = new ArrayList<>();
   private String pin;
@@ -92,6 +96,26 @@ public final class Device {
     random.nextBytes(secret);
   }
 
+  /** A device that was kept in a file, or a new one that will be. */
+  public static Device kept(Path file, Maker maker, String pin, Duration patience)
+      throws IOException {
+    DeviceFile kept = new DeviceFile(file);
+    Device device = new Device(maker, pin, patience);
+    if (kept.exists()) {
+      DeviceFile.Content content = kept.read();
+      System.arraycopy(content.secret(), 0, device.secret, 0, device.secret.length);
+      device.counter = content.counter();
+      device.residents.addAll(content.residents());
+    }
+    device.kept = Optional.of(kept);
+    device.keep();
+    return device;
+  }
+
+  private void keep() {
+    kept.ifPresent(file -> file.write(new DeviceFile.Content(secret, counter, residents)));
+  }
+
   /** The model that it says to be. */
   public static UUID model() {
     return MODEL;
@@ -114,6 +138,7 @@ public final class Device {
                     && r.key().key().application().orElse("").equals(application));
         residents.add(new Resident(made, user));
       }
+      keep();
       return new Enrolled(made, attestation(made, said, challenge));
     }
   }
@@ -124,6 +149,7 @@ public final class Device {
     SecretPair pair = opened(key);
     int flags = permitted(key.flags(), typedPin);
     counter++;
+    keep();
     String application = key.key().application().orElseThrow();
     byte[] signed =
         SignatureCheck.deviceData(application, flags, counter, new byte[0], sha256(data));

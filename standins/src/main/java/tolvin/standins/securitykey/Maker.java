@@ -1,16 +1,24 @@
 package tolvin.standins.securitykey;
 
+import java.io.IOException;
 import java.math.BigInteger;
 import java.nio.ByteBuffer;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.security.GeneralSecurityException;
+import java.security.KeyFactory;
 import java.security.KeyPair;
 import java.security.KeyPairGenerator;
 import java.security.PrivateKey;
 import java.security.cert.X509Certificate;
 import java.security.spec.ECGenParameterSpec;
+import java.security.spec.PKCS8EncodedKeySpec;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Base64;
 import java.util.Date;
+import java.util.List;
 import java.util.UUID;
 import org.bouncycastle.asn1.ASN1ObjectIdentifier;
 import org.bouncycastle.asn1.DEROctetString;
@@ -22,6 +30,9 @@ import org.bouncycastle.cert.jcajce.JcaX509CertificateConverter;
 import org.bouncycastle.cert.jcajce.JcaX509v3CertificateBuilder;
 import org.bouncycastle.operator.OperatorCreationException;
 import org.bouncycastle.operator.jcajce.JcaContentSignerBuilder;
+import tolvin.core.form.Pem;
+import tolvin.core.key.RefusedException;
+import tolvin.core.proof.Attestation;
 
 /**
  * A made-up maker of security keys and the certificates that it gives its devices (WebAuthn section
@@ -42,6 +53,33 @@ public record Maker(X509Certificate certificate, PrivateKey half) {
    * @param half what the device signs attestations with
    */
   public record DeviceIdentity(X509Certificate certificate, PrivateKey half) {}
+
+  /** A maker that was kept in a file, or a new one; its certificate lies beside, in PEM. */
+  public static Maker kept(Path file, String name) throws IOException {
+    try {
+      if (Files.exists(file)) {
+        List<String> lines = Files.readAllLines(file);
+        return new Maker(
+            Attestation.x509(Base64.getDecoder().decode(lines.get(0))),
+            KeyFactory.getInstance("EC")
+                .generatePrivate(
+                    new PKCS8EncodedKeySpec(Base64.getDecoder().decode(lines.get(1)))));
+      }
+      Maker maker = make(name);
+      byte[] certificate = maker.certificate().getEncoded();
+      Files.createFile(
+          file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+      Files.write(
+          file,
+          List.of(
+              Base64.getEncoder().encodeToString(certificate),
+              Base64.getEncoder().encodeToString(maker.half().getEncoded())));
+      Files.writeString(file.resolveSibling("maker.pem"), Pem.write("CERTIFICATE", certificate));
+      return maker;
+    } catch (GeneralSecurityException | RefusedException e) {
+      throw new IOException("the maker in " + file + " cannot be read", e);
+    }
+  }
 
   /** A new maker. */
   public static Maker make(String name) {

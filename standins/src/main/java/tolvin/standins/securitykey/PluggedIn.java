@@ -7,6 +7,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
 import tolvin.core.agent.AgentMessage;
@@ -21,7 +22,6 @@ import tolvin.core.pair.HardwareHandle;
  * directory/agent    the agent's socket, for SSH_AUTH_SOCK or IdentityAgent
  * directory/helper   the program for SSH_SK_HELPER
  * directory/control  the control's socket
- * directory/maker.pem
  * }</pre>
  */
 public final class PluggedIn implements AutoCloseable {
@@ -43,6 +43,7 @@ public final class PluggedIn implements AutoCloseable {
   public static PluggedIn at(Path directory, Device device) throws IOException {
     PluggedIn plugged = new PluggedIn(device, directory.toAbsolutePath());
     Files.createDirectories(directory);
+    plugged.remember();
     plugged.servers.add(Sockets.serve(plugged.agent(), plugged::agentAnswer));
     plugged.servers.add(Sockets.serve(plugged.socket("sk"), plugged::helperAnswer));
     plugged.servers.add(Sockets.serve(plugged.socket("control"), plugged::controlAnswer));
@@ -79,8 +80,30 @@ public final class PluggedIn implements AutoCloseable {
   /** Makes a key known to the agent of this machine, as adding its private file would. */
   public void add(HardwareHandle handle) {
     synchronized (known) {
-      known.removeIf(k -> k.key().equals(handle.key()));
+      if (known.stream().anyMatch(k -> k.key().equals(handle.key()))) {
+        return;
+      }
       known.add(handle);
+      try {
+        Files.write(
+            socket("known"),
+            known.stream().map(k -> Base64.getEncoder().encodeToString(k.fields())).toList());
+      } catch (IOException e) {
+        System.err.println("security key: " + e.getMessage());
+      }
+    }
+  }
+
+  /** The handles of former times. */
+  private void remember() throws IOException {
+    if (Files.exists(socket("known"))) {
+      for (String line : Files.readAllLines(socket("known"))) {
+        try {
+          known.add(HardwareHandle.read(Base64.getDecoder().decode(line)));
+        } catch (RefusedException e) {
+          throw new IOException("a handle in " + socket("known") + " cannot be read", e);
+        }
+      }
     }
   }
 

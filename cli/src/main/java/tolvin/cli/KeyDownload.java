@@ -1,0 +1,61 @@
+package tolvin.cli;
+
+import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Takes a private half out of the coffer, once, as its owner. */
+@Command(
+    name = "download",
+    mixinStandardHelpOptions = true,
+    description = {
+      "Take the private half of your key out of the coffer, encrypted with a passphrase of yours.",
+      "It leaves only once, and only to its owner."
+    },
+    footer = {"", "Example: tolvin key download SHA256:4Nfr --out ~/.ssh/id_crane"})
+final class KeyDownload implements Callable<Integer> {
+  @Parameters(paramLabel = "KEY", description = "Fingerprint or its beginning, or id.")
+  private String key;
+
+  @Option(
+      names = "--out",
+      required = true,
+      paramLabel = "FILE",
+      description = "A new file, which only you can read.")
+  private String out;
+
+  @Option(
+      names = "--form",
+      defaultValue = "openssh",
+      paramLabel = "FORM",
+      description = "openssh or pkcs8. Default: openssh.")
+  private String form;
+
+  @Option(
+      names = "--passphrase-file",
+      paramLabel = "FILE",
+      description = "Read the new passphrase from its first line instead of asking.")
+  private String passphraseFile;
+
+  @Override
+  public Integer call() throws Refused {
+    Path file = Path.of(out);
+    Output.mayBeNew(file);
+    Service service = Service.open();
+    String id = Own.key(service, key).get("id").asText();
+    char[] passphrase = Secret.askNew("New passphrase for " + out, passphraseFile);
+    Map<String, Object> wish = new LinkedHashMap<>();
+    wish.put("passphrase", new String(passphrase));
+    wish.put("form", form);
+    Arrays.fill(passphrase, '\0');
+    byte[] content = service.postForBytes("/made-keys/" + id + "/download", wish);
+    Output.writeClosed(file, content);
+    System.err.println(out + " was written. It cannot be downloaded again.");
+    return 0;
+  }
+}

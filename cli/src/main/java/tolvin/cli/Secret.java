@@ -1,0 +1,48 @@
+package tolvin.cli;
+
+import java.io.Console;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Arrays;
+
+/** Secrets: typed without an echo, or the first line of a file; never an argument. */
+final class Secret {
+  private Secret() {}
+
+  /** One that exists already. */
+  static char[] ask(String prompt, String file) throws Refused {
+    if (file != null) {
+      return firstLine(file);
+    }
+    Console console = System.console();
+    if (console == null) {
+      throw new Refused("Nobody can be asked here. Give it in a file, by its first line.");
+    }
+    char[] typed = console.readPassword("%s: ", prompt);
+    return typed == null ? new char[0] : typed;
+  }
+
+  /** A new one: asked twice. */
+  static char[] askNew(String prompt, String file) throws Refused {
+    char[] one = ask(prompt, file);
+    if (file == null) {
+      char[] again = ask(prompt + ", once more", null);
+      boolean same = Arrays.equals(one, again);
+      Arrays.fill(again, '\0');
+      if (!same) {
+        Arrays.fill(one, '\0');
+        throw new Refused("The two differ. Nothing was done.");
+      }
+    }
+    return one;
+  }
+
+  private static char[] firstLine(String file) throws Refused {
+    try (var lines = Files.lines(Path.of(file))) {
+      return lines.findFirst().orElse("").toCharArray();
+    } catch (IOException | java.io.UncheckedIOException e) {
+      throw new Refused(file + " cannot be read.");
+    }
+  }
+}

@@ -1,0 +1,98 @@
+package tolvin.connectors.http;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.security.SecureRandom;
+import java.time.Clock;
+import java.time.Duration;
+import java.util.HexFormat;
+import tolvin.core.key.PlainText;
+import tolvin.core.pair.SigningException;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.port.TrialPort;
+import tolvin.core.proof.SignedAssertion;
+
+/**
+ * Trials by a signed assertion that is given for an access token (RFC 7523 section 2.1). The token
+ * is thrown away; redirects are not followed.
+ */
+public final class AssertionTrials implements TrialPort {
+  private static final Duration PATIENCE = Duration.ofSeconds(10);
+  private static final Duration LIFE = Duration.ofMinutes(2);
+  private static final int LONGEST_ANSWER = 300;
+
+  private final HttpClient http =
+      HttpClient.newBuilder()
+          .connectTimeout(PATIENCE)
+          .followRedirects(HttpClient.Redirect.NEVER)
+          .build();
+  private final SecureRandom random = new SecureRandom();
+  private final Clock clock;
+
+  /** Assertions are dated by this clock. */
+  public AssertionTrials(Clock clock) {
+    this.clock = clock;
+  }
+
+  @Override
+  public Trial attempt(Attempt attempt) throws PortException {
+    String name = attempt.login().server().name();
+    byte[] id = new byte[16];
+    random.nextBytes(id);
+    try {
+      String account = attempt.login().user();
+      String assertion =
+          SignedAssertion.make(
+              attempt.login().signer(),
+              new SignedAssertion.Claims(
+                  account,
+                  account,
+                  attempt.target(),
+                  attempt.login().signer().key().fingerprintText(),
+                  clock.instant(),
+                  LIFE,
+                  HexFormat.of().formatHex(id)));
+      String form =
+          "grant_type="
+              + URLEncoder.encode(
+                  "urn:ietf:params:oauth:grant-type:jwt-bearer", StandardCharsets.UTF_8)
+              + "&assertion="
+              + assertion;
+      HttpResponse<String> answer =
+          http.send(
+              HttpRequest.newBuilder(URI.create(attempt.target()))
+                  .timeout(PATIENCE)
+                  .header("Content-Type", "application/x-www-form-urlencoded")
+                  .POST(HttpRequest.BodyPublishers.ofString(form))
+                  .build(),
+              HttpResponse.BodyHandlers.ofString());
+      if (answer.statusCode() == 200) {
+        return new Trial(true, "authenticated, a token was given", -1);
+      }
+      String said = PlainText.shown(answer.body().replace('\n', ' '));
+      return new Trial(
+          false,
+          "refused with status "
+              + answer.statusCode()
+              + ": "
+              + said.substring(0, Math.min(said.length(), LONGEST_ANSWER)),
+          -1);
+    } catch (SigningException e) {
+      throw new PortException(Kind.NOT_ALLOWED, e.getMessage(), e.wayOut());
+    } catch (IOException | IllegalArgumentException e) {
+      throw new PortException(
+          Kind.UNREACHABLE,
+          name + " cannot be reached: " + e.getMessage() + ".",
+          "Look at the token endpoint's address, and whether it runs.");
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new PortException(Kind.UNREACHABLE, "Interrupted.", "Try again.");
+    }
+  }
+}

@@ -1,0 +1,2 @@
+/** Systems that are spoken to over HTTP. */
+package tolvin.connectors.http;
