@@ -125,9 +125,10 @@ final class KeyMake implements Callable<Integer> {
         column("Fingerprint", "/fingerprint"),
         column("Type", "/type"),
         column("Proven", "/proofs/0/kind"),
-        column("Hardware", "/proofs/1/model"),
-        column("Maker", "/proofs/1/maker"),
         column("Note", "/proofs/0/note"),
+        column("Also", "/proofs/1/kind"),
+        column("Model", "/proofs/1/model"),
+        column("Maker", "/proofs/1/maker"),
         column("Id", "/keyId"));
     if (place == null) {
       return 0;

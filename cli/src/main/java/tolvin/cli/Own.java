@@ -36,7 +36,7 @@ final class Own {
       String print = key.get("fingerprint").asText();
       if (print.equals(text)
           || key.get("id").asText().equals(text)
-          || text.length() > 5 && print.startsWith("SHA256:" + text)) {
+          || text.length() > 5 && (print.startsWith(text) || print.startsWith("SHA256:" + text))) {
         return key;
       }
     }

@@ -14,8 +14,8 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "seat",
     mixinStandardHelpOptions = true,
-    description = "Places where integrations keep private halves: list, add.",
-    subcommands = {SeatCommands.List_.class, SeatCommands.Add.class})
+    description = "Places where integrations keep private halves: list, add, find.",
+    subcommands = {SeatCommands.List_.class, SeatCommands.Add.class, SeatFind.class})
 final class SeatCommands {
   private SeatCommands() {}
 

@@ -4,8 +4,6 @@ import static tolvin.cli.Show.column;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import java.io.PrintWriter;
-import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -93,16 +91,19 @@ final class TrialCommands {
       },
       footer = {
         "",
-        "Example: tolvin trial run fuel@sftp.skerrymoor.example --key fuel-feed --way sftp",
+        "Example: tolvin trial run fuel@sftp.skerrymoor.example --key SHA256:4Nfr",
         "         tolvin trial run isla@apps.skerrymoor.example --here --sign ~/.ssh/id_tolvin",
-        "         tolvin trial run isla@apps.skerrymoor.example --here --as harbour-alias",
+        "         tolvin trial run isla@apps.skerrymoor.example --here -- -i ~/.ssh/id_tolvin",
         "         tolvin trial run loader --assertion http://127.0.0.1:9000/token --sign key.pem"
       })
   static final class Run implements Callable<Integer> {
     @Mixin private Show show;
     @Mixin private SignWith with;
 
-    @Parameters(paramLabel = "ACCOUNT", description = "LOGIN@DESTINATION or id.")
+    @Parameters(
+        index = "0",
+        paramLabel = "ACCOUNT",
+        description = "LOGIN@DESTINATION or id; with --assertion the account's name.")
     private String account;
 
     @Option(names = "--key", paramLabel = "KEY", description = "The registered key that is meant.")
@@ -130,11 +131,11 @@ final class TrialCommands {
         description = "With --here: the name in the client's configuration, used as it stands.")
     private String alias;
 
-    @Option(
-        names = "--ssh",
-        paramLabel = "OPTIONS",
-        description = "With --here: more options of ssh, separated by blanks.")
-    private String ssh;
+    @Parameters(
+        index = "1..*",
+        paramLabel = "SSH-OPTION",
+        description = "With --here, behind --: more options of ssh, such as -- -i FILE.")
+    private List<String> ssh = List.of();
 
     @Option(
         names = "--sign",
@@ -163,9 +164,8 @@ final class TrialCommands {
       JsonNode found = Own.account(service, account);
       String keyId = key == null ? null : Own.key(service, key).get("id").asText();
       if (here) {
-        List<String> more = ssh == null ? List.of() : Arrays.asList(ssh.trim().split("\\s+"));
         return new TrialHere(service, show)
-            .run(found, keyId, new ArrayList<>(more), sign, with, alias, passwordFile);
+            .run(found, keyId, ssh, sign, with, alias, passwordFile);
       }
       if (keyId == null) {
         throw new Refused("Say with which key: --key KEY. Or try from here: --here.", 2);

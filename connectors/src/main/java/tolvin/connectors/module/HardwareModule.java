@@ -38,7 +38,7 @@ import tolvin.core.pair.SigningException;
 /**
  * A PKCS#11 token (OASIS PKCS #11 version 2.40) through the Java platform's provider. Keys are made
  * inside it, cannot be taken out, and sign there. Beside each lies a certificate that nothing
- * believes, since the provider finds keys by certificates.
+ * believes, since the provider finds keys by certificates; OpenSSH finds them by it as well.
  */
 public final class HardwareModule implements AutoCloseable {
   private static final Duration LIFE = Duration.ofDays(36500);
@@ -81,7 +81,7 @@ public final class HardwareModule implements AutoCloseable {
               + slot
               + "\nattributes(generate, CKO_PRIVATE_KEY, *) = {\n  CKA_TOKEN = true\n"
               + "  CKA_SENSITIVE = true\n  CKA_EXTRACTABLE = false\n  CKA_SIGN = true\n}\n"
-              + "attributes(generate, CKO_PUBLIC_KEY, *) = {\n  CKA_TOKEN = true\n}\n",
+              + "attributes(generate, CKO_PUBLIC_KEY, *) = {\n  CKA_TOKEN = false\n}\n",
           StandardCharsets.UTF_8);
       Provider provider = Security.getProvider("SunPKCS11").configure(settings.toString());
       Security.addProvider(provider);
@@ -92,9 +92,9 @@ public final class HardwareModule implements AutoCloseable {
       return new HardwareModule(provider, store);
     } catch (IOException e) {
       throw new SigningException(
-          e.getCause() instanceof LoginException
+          isLogin(e)
               ? "The module does not accept the PIN."
-              : "The module cannot be opened: " + e.getMessage() + ".",
+              : "The module cannot be opened: " + reason(e) + ".",
           "Give the token's user PIN; too many wrong ones lock it.");
     } catch (GeneralSecurityException | RuntimeException e) {
       throw new SigningException(
@@ -230,6 +230,10 @@ public final class HardwareModule implements AutoCloseable {
       deepest = deepest.getCause();
     }
     return deepest.getMessage() == null ? deepest.getClass().getSimpleName() : deepest.getMessage();
+  }
+
+  private static boolean isLogin(Throwable e) {
+    return e != null && (e instanceof LoginException || isLogin(e.getCause()));
   }
 
   private static void logOut(Provider provider) {

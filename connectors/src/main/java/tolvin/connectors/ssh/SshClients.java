@@ -141,8 +141,17 @@ final class SshClients implements AutoCloseable {
             org.apache.sshd.common.NamedFactory.setUpBuiltinFactories(
                 true,
                 kit.hostKeyTypes().stream().flatMap(type -> signatures(type).stream()).toList())));
+    // The host key decides what the server may sign with, the account's key what we sign with.
     client.setUserAuthFactories(
-        List.of(UserAuthPublicKeyFactory.INSTANCE, UserAuthPasswordFactory.INSTANCE));
+        List.of(
+            new UserAuthPublicKeyFactory(
+                List.copyOf(
+                    org.apache.sshd.common.NamedFactory.setUpBuiltinFactories(
+                        true,
+                        Arrays.stream(KeyType.values())
+                            .flatMap(type -> signatures(type).stream())
+                            .toList()))),
+            UserAuthPasswordFactory.INSTANCE));
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setHostConfigEntryResolver(
         org.apache.sshd.client.config.hosts.HostConfigEntryResolver.EMPTY);

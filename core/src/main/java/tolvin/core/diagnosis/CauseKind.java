@@ -86,7 +86,7 @@ public enum CauseKind {
   WRONG_FILE_NAME("Rename the file to the name that the server reads."),
   WRONG_ACCOUNT("Place the key on the account that the client signs in to, or correct its User."),
   REPLACED("Find out who edits this file besides Tolvin, and place the key again."),
-  NOT_REGISTERED("Place the key on the account: tolvin placement add."),
+  NOT_REGISTERED("Place the key on the account: tolvin placement place KEY ACCOUNT."),
   NOT_YET_EVERYWHERE("Wait until the destination has copied the key everywhere, then try again."),
   OTHER_KEYS_FILE(
       "Ask the server's administrator for AuthorizedKeysFile and AuthorizedKeysCommand, and correct"

@@ -19,9 +19,13 @@ public class ProofStore extends RowStore<ProofRow> {
     super(ProofRow.class, "proof");
   }
 
-  /** The proofs of a key, oldest first. */
+  /** The proofs of a key, oldest first; possession before what the hardware adds. */
   List<ProofRow> of(UUID key) {
-    return list("r.keyId = :key", Map.of("key", key));
+    return list("r.keyId = :key", Map.of("key", key)).stream()
+        .sorted(
+            java.util.Comparator.comparing((ProofRow p) -> p.at)
+                .thenComparing(p -> p.kind, java.util.Comparator.reverseOrder()))
+        .toList();
   }
 
   /** What was proven of some keys, as the rulebook asks for it. */
