@@ -9,7 +9,7 @@ const session = useSession();
 const route = useRoute();
 const router = useRouter();
 
-const places = [
+const everything = [
   { to: "/today", name: "Today" },
   { to: "/keys", name: "Keys" },
   { to: "/intake", name: "Intake" },
@@ -18,6 +18,10 @@ const places = [
   { to: "/rulebook", name: "Rulebook" },
   { to: "/journal", name: "Journal" },
 ];
+
+const places = computed(() =>
+  session.who?.role === "administrator" ? everything : [{ to: "/mine", name: "My keys" }],
+);
 
 const look = computed(() => ({
   algorithm: session.dark ? theme.darkAlgorithm : theme.defaultAlgorithm,

@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: "/sign-in", component: () => import("./pages/SignIn.vue") },
     { path: "/today", component: () => import("./pages/Today.vue") },
     { path: "/keys", component: () => import("./pages/Keys.vue") },
+    { path: "/mine", component: () => import("./pages/MyKeys.vue") },
     { path: "/intake", component: () => import("./pages/Intake.vue") },
     { path: "/keys/:id", component: () => import("./pages/KeyPage.vue"), props: true },
     { path: "/destinations", component: () => import("./pages/Destinations.vue") },
@@ -26,6 +27,10 @@ router.beforeEach(async (to) => {
   }
   if (!session.who && to.path !== "/sign-in") {
     return { path: "/sign-in", query: { to: to.fullPath } };
+  }
+  // Whoever is no administrator sees what is their own.
+  if (session.who && session.who.role !== "administrator" && to.path !== "/mine") {
+    return to.path === "/sign-in" ? true : "/mine";
   }
   return true;
 });

@@ -4,6 +4,7 @@ import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import { api, Problem, type Of, take } from "../api/client";
 import { merged, named, type Shown } from "../intake";
 import Fingerprint from "../parts/Fingerprint.vue";
+import MakePair from "../parts/MakePair.vue";
 import Trouble from "../parts/Trouble.vue";
 import Verdict from "../parts/Verdict.vue";
 import { carriesPrivateHalf } from "../private";
@@ -405,6 +406,7 @@ const columns = [
       </template>
     </Table>
   </section>
+  <MakePair />
 </template>
 
 <style scoped>

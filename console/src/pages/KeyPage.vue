@@ -6,7 +6,9 @@ import { api, Problem, take } from "../api/client";
 import { live } from "../api/live";
 import Copied from "../parts/Copied.vue";
 import Fingerprint from "../parts/Fingerprint.vue";
+import Proven from "../parts/Proven.vue";
 import RotationState from "../parts/RotationState.vue";
+import TrialResult from "../parts/TrialResult.vue";
 import Trouble from "../parts/Trouble.vue";
 import Verdict from "../parts/Verdict.vue";
 import { compared, distance, moment } from "../words";
@@ -17,18 +19,32 @@ const path = () => ({ params: { path: { id: props.id } } });
 
 const { data, problem, reload } = live(
   async () => {
-    const [key, placements, uses, dependences, rotations, verdicts, given] = await Promise.all([
-      take(api.GET("/api/v1/keys/{id}", path())),
-      take(api.GET("/api/v1/placements", { params: { query: { key: props.id } } })),
-      take(api.GET("/api/v1/keys/{id}/uses", path())),
-      take(api.GET("/api/v1/keys/{id}/dependences", path())),
-      take(api.GET("/api/v1/rotations", { params: { query: { key: props.id } } })),
-      take(api.GET("/api/v1/keys/{id}/verdicts", path())),
-      take(api.GET("/api/v1/keys/{id}/forms", path())),
-    ]);
-    return { key, placements, uses, dependences, rotations, verdicts, given, at: Date.now() };
+    const [key, placements, uses, dependences, rotations, verdicts, given, proofs, trials] =
+      await Promise.all([
+        take(api.GET("/api/v1/keys/{id}", path())),
+        take(api.GET("/api/v1/placements", { params: { query: { key: props.id } } })),
+        take(api.GET("/api/v1/keys/{id}/uses", path())),
+        take(api.GET("/api/v1/keys/{id}/dependences", path())),
+        take(api.GET("/api/v1/rotations", { params: { query: { key: props.id } } })),
+        take(api.GET("/api/v1/keys/{id}/verdicts", path())),
+        take(api.GET("/api/v1/keys/{id}/forms", path())),
+        take(api.GET("/api/v1/keys/{id}/proofs", path())),
+        take(api.GET("/api/v1/trials", { params: { query: { key: props.id } } })),
+      ]);
+    return {
+      key,
+      placements,
+      uses,
+      dependences,
+      rotations,
+      verdicts,
+      given,
+      proofs,
+      trials,
+      at: Date.now(),
+    };
   },
-  (topic) => /^(key|placement|rotation|seat|rulebook|compromised-list)\./.test(topic),
+  (topic) => /^(key|placement|rotation|seat|rulebook|compromised-list|trial)\./.test(topic),
 );
 watch(() => props.id, reload);
 
@@ -52,6 +68,25 @@ const choices = computed(() => [
 ]);
 const form = computed(() => data.value?.given.forms?.find((f) => f.form === wanted.value));
 const place = computed(() => data.value?.given.places?.find((p) => p.account === wanted.value));
+
+const trying = ref<string>();
+async function tryOut(account: string | undefined): Promise<void> {
+  trying.value = account;
+  refused.value = undefined;
+  try {
+    await take(
+      api.POST("/api/v1/accounts/{id}/trials", {
+        params: { path: { id: account ?? "" } },
+        body: { keyId: props.id },
+      }),
+    );
+    await reload();
+  } catch (e) {
+    refused.value = e as Problem;
+  } finally {
+    trying.value = undefined;
+  }
+}
 
 const refused = ref<Problem>();
 const busy = ref(false);
@@ -182,6 +217,7 @@ async function rotate(): Promise<void> {
             <th>Title</th>
             <th>Placed</th>
             <th>Withdrawn</th>
+            <th><span class="quiet">Trial</span></th>
           </tr>
         </thead>
         <tbody>
@@ -194,10 +230,34 @@ async function rotate(): Promise<void> {
             <td>{{ p.title }}</td>
             <td>{{ moment(p.placedAt) }}</td>
             <td>{{ moment(p.withdrawnAt) }}</td>
+            <td>
+              <Button
+                v-if="data.key.custody === 'coffer' && p.state !== 'withdrawn'"
+                size="small"
+                :loading="trying === p.accountId"
+                :aria-label="`Try to sign in to ${p.account}`"
+                @click="tryOut(p.accountId)"
+              >
+                Try it
+              </Button>
+            </td>
           </tr>
         </tbody>
       </table>
     </section>
+    <div class="columns">
+      <section class="sheet">
+        <h2>What was proven</h2>
+        <Proven :proofs="data.proofs.proofs ?? []" :counter="data.proofs.counter" />
+      </section>
+      <section class="sheet">
+        <h2>Trials</h2>
+        <p v-if="!data.trials.items?.length" class="quiet">
+          None. From the machine that holds the key: tolvin trial run ACCOUNT --here
+        </p>
+        <TrialResult v-for="t in data.trials.items?.slice(0, 5)" :key="t.id" :trial="t" />
+      </section>
+    </div>
     <div class="columns">
       <section class="sheet">
         <h2>What the rulebook says</h2>

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import { api, Problem, type Of, take } from "../api/client";
 import { live } from "../api/live";
 import Fingerprint from "../parts/Fingerprint.vue";
+import Makers from "../parts/Makers.vue";
 import Trouble from "../parts/Trouble.vue";
 import { moment, outcome } from "../words";
 
@@ -247,6 +248,7 @@ function period(iso: string | undefined): string {
       </section>
     </div>
   </template>
+  <Makers />
 </template>
 
 <style scoped>

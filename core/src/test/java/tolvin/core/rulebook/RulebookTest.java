@@ -102,7 +102,7 @@ class RulebookTest {
               g.holder(),
               Optional.of("fuel-feed"),
               Optional.of("lost"),
-              g.evidence(),
+              Set.of(),
               g.weaknesses(),
               g.place());
       default -> g;
@@ -155,7 +155,7 @@ class RulebookTest {
         "hardware: true|numbers",
         "user-verification: true|evidence",
         "possession-proof: true|evidence",
-        "passphrase: true|evidence",
+        "passphrase: true|other",
         "attestation: true|evidence",
         "age: P365D|other",
         "expiry: P90D|place",

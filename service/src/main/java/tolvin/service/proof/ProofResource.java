@@ -65,34 +65,6 @@ public class ProofResource {
   /** A key that was proven. */
   public record Proven(UUID keyId, String fingerprint, String type, List<ProofView> proofs) {}
 
-  /**
-   * Something that was proven.
-   *
-   * @param kind possession or hardware
-   * @param note what was not proven, and why
-   */
-  public record ProofView(
-      UUID id,
-      String kind,
-      Instant at,
-      String algorithm,
-      Boolean touched,
-      Boolean verified,
-      String origin,
-      UUID model,
-      String maker,
-      String note) {}
-
-  /**
-   * The counter of a key's device.
-   *
-   * @param wentBackAt when it showed a lower one, which a second device would; absent if never
-   */
-  public record CounterView(long counter, Instant seenAt, Instant wentBackAt, Long wentBackTo) {}
-
-  /** All that was proven of a key. */
-  public record ProofsView(List<ProofView> proofs, CounterView counter) {}
-
   /** A maker's certificate, in PEM. */
   public record MakerWish(String certificate) {}
 
@@ -122,19 +94,7 @@ public class ProofResource {
   public Proven answer(UUID id, Answer answer) {
     owners.demandSight(proofs.challenge(id).identityId);
     KeyRow key = proofs.take(id, answer);
-    return new Proven(key.id, key.fingerprint, key.type, views(key.id));
-  }
-
-  /** What was proven of a key. */
-  @GET
-  @Path("keys/{id}/proofs")
-  public ProofsView showProofs(UUID id) {
-    return new ProofsView(
-        views(id),
-        proofs
-            .counter(id)
-            .map(c -> new CounterView(c.counter, c.seenAt, c.wentBackAt, c.wentBackTo))
-            .orElse(null));
+    return new Proven(key.id, key.fingerprint, key.type, ProofView.of(proofs.of(key.id)));
   }
 
   /** The makers whose attestations are believed. */
@@ -156,24 +116,6 @@ public class ProofResource {
   @Path("makers/{id}")
   public void removeMaker(UUID id) {
     makers.remove(id);
-  }
-
-  private List<ProofView> views(UUID key) {
-    return proofs.of(key).stream()
-        .map(
-            p ->
-                new ProofView(
-                    p.id,
-                    p.kind,
-                    p.at,
-                    p.algorithm,
-                    p.touched,
-                    p.verified,
-                    p.origin,
-                    p.model,
-                    p.maker,
-                    p.note))
-        .toList();
   }
 
   private static MakerView view(MakerRow row) {
