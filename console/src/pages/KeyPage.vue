@@ -253,7 +253,8 @@ async function rotate(): Promise<void> {
       <section class="sheet">
         <h2>Trials</h2>
         <p v-if="!data.trials.items?.length" class="quiet">
-          None. From the machine that holds the key: tolvin trial run ACCOUNT --here
+          None. From the machine that holds the key:
+          <span class="mono nowrap">tolvin trial run ACCOUNT --here</span>
         </p>
         <TrialResult v-for="t in data.trials.items?.slice(0, 5)" :key="t.id" :trial="t" />
       </section>

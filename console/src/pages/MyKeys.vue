@@ -123,7 +123,7 @@ const download = () =>
 
   <section v-if="challenge" class="sheet" aria-labelledby="add">
     <h2 id="add">Add a key, with proof that it is yours</h2>
-    <div class="row choose">
+    <div class="choose">
       <label for="kept">The key is</label>
       <select id="kept" v-model="kept" class="plain-input">
         <option value="new-device">made now, on my security key</option>
@@ -300,7 +300,16 @@ const download = () =>
 
 <style scoped>
 .choose {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr) auto minmax(0, 1fr);
+  gap: 8px 12px;
+  align-items: center;
   margin-bottom: 10px;
+}
+@media (max-width: 600px) {
+  .choose {
+    grid-template-columns: auto minmax(0, 1fr);
+  }
 }
 ol {
   padding-left: 20px;

@@ -13,6 +13,7 @@ import java.security.interfaces.RSAPublicKey;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.Properties;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.MethodOrderer;
@@ -279,6 +280,59 @@ class BrowserTest {
     browser.get(site.url() + "/today");
     see("Needs a person");
     click("☀ light");
+  }
+
+  @Test
+  @Order(9)
+  void aPersonAddsTheirFirstSecurityKeyByWhatThePageSays() throws Exception {
+    Properties isla = new Properties();
+    try (var in = Files.newInputStream(site.data().resolve("demo/isla.properties"))) {
+      isla.load(in);
+    }
+    click("Sign out");
+    waiting(20).until(b -> !b.findElements(By.id("login")).isEmpty());
+    type("login", isla.getProperty("login"));
+    type("password", isla.getProperty("password"));
+    click("Sign in");
+    see("My keys");
+    browser.manage().logs().get(LogType.BROWSER); // what was under way while signing out
+    assertThat(browser.findElements(By.linkText("Rulebook"))).isEmpty();
+    click("Add a key");
+    see("Add a key, with proof that it is yours");
+    Path home = Files.createTempDirectory("isla");
+    Path key = home.resolve("id_key");
+    type("file", key.toString());
+    see("-f " + key);
+    healthy("my-keys-add");
+    StringBuilder commands = new StringBuilder("set -e; cd " + home + "\n");
+    for (WebElement command : browser.findElements(By.cssSelector("ol pre"))) {
+      commands.append(command.getText().replace("ssh-keygen -t", "ssh-keygen -q -N '' -t"));
+      commands.append('\n');
+    }
+    Site.Ran ran =
+        site.run(
+            "bash",
+            "-c",
+            "scripts/security-key always && eval \"$(scripts/security-key environment)\"\n"
+                + commands);
+    assertThat(ran.status()).as(ran.text()).isZero();
+    browser
+        .findElement(By.id("files"))
+        .sendKeys(
+            home.resolve("tolvin-challenge.sig")
+                + "\n"
+                + key
+                + ".pub\n"
+                + home.resolve("tolvin-attestation"));
+    see("✓ the attestation, which shows the device");
+    click("Prove and register");
+    see("made inside a security key");
+    see("attested by O=Gannet Keys");
+    click("Place on isla@apps.skerrymoor.example");
+    see("isla@apps.skerrymoor.example: placed", "isla@apps.skerrymoor.example: proven");
+    healthy("my-keys");
+    click("Sign out");
+    signIn(site.signIn().getProperty("password"));
   }
 
   private void signIn(String password) throws IOException {

@@ -41,12 +41,7 @@ class StructureTest {
         "tolvin.cli..",
         "tolvin.standins..",
         "io.quarkus..");
-    never(
-        "tolvin.cli..",
-        "tolvin.service..",
-        "tolvin.connectors..",
-        "tolvin.standins..",
-        "io.quarkus..");
+    never("tolvin.cli..", "tolvin.service..", "tolvin.standins..", "io.quarkus..");
     never(
         "tolvin.standins..",
         "tolvin.service..",

@@ -275,7 +275,7 @@ record Mistake(String name, CauseKind expected, String touches, Consumer<Scene> 
         all,
         "the agent asks for a yes, and nobody says it",
         CauseKind.AGENT_REFUSED,
-        "client",
+        "client type",
         s -> {
           s.publicBeside = Optional.of(s.key());
           s.privateFile = new byte[0];
@@ -611,6 +611,11 @@ record Mistake(String name, CauseKind expected, String touches, Consumer<Scene> 
   private static void add(
       List<Mistake> all, String name, CauseKind kind, String touches, Consumer<Scene> provoke) {
     all.add(new Mistake(name, kind, touches, provoke));
+  }
+
+  /** Whether it changes which key it is about; such a mistake is made first. */
+  boolean changesTheKey() {
+    return touches.contains("type");
   }
 
   /** Whether the two can be made in one scene. */

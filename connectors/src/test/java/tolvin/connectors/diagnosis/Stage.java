@@ -93,6 +93,10 @@ final class Stage implements AutoCloseable {
   Scene scene() {
     device.plugged(true);
     device.finger(Device.Finger.ALWAYS);
+    plugged.forget();
+    if (agent != null) {
+      agentDoes(List.of("ssh-add", "-q", "-D"));
+    }
     return new Scene(this);
   }
 
@@ -142,12 +146,20 @@ final class Stage implements AutoCloseable {
       List<String> command = new java.util.ArrayList<>(List.of("ssh-add", "-q"));
       command.addAll(List.of(options));
       command.add(file.toString());
+      agentDoes(command);
+      Files.delete(file);
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  private void agentDoes(List<String> command) {
+    try {
       ProcessBuilder builder = new ProcessBuilder(command);
       builder.environment().put("SSH_AUTH_SOCK", agent().toString());
       if (builder.start().waitFor() != 0) {
-        throw new IllegalStateException("ssh-add failed");
+        throw new IllegalStateException(command + " failed");
       }
-      Files.delete(file);
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     } catch (InterruptedException e) {

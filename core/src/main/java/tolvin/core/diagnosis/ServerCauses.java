@@ -177,9 +177,19 @@ final class ServerCauses {
     if (file.get().content().isEmpty()) {
       where = "There is no " + file.get().path() + ".";
     }
+    if (isBeingCopied()) {
+      add(
+          CauseKind.NOT_YET_EVERYWHERE,
+          Certainty.LIKELY,
+          "The key was placed a moment ago, and this destination takes "
+              + about.books().propagation().toSeconds()
+              + " s to copy it everywhere.",
+          where);
+    }
     if (about.books().placedAt().isPresent()) {
-      certain(
+      add(
           CauseKind.REPLACED,
+          isBeingCopied() ? Certainty.POSSIBLE : Certainty.CERTAIN,
           "Tolvin placed the key there at "
               + about.books().placedAt().get()
               + ", and somebody has taken it out since.",
@@ -197,12 +207,7 @@ final class ServerCauses {
   }
 
   private void thereButNotTaken(Optional<String> refused) {
-    boolean copying =
-        about
-            .books()
-            .placedAt()
-            .filter(at -> about.now().isBefore(at.plus(about.books().propagation())))
-            .isPresent();
+    boolean copying = isBeingCopied();
     String there = "The key's line stands whole in " + file.get().path() + ".";
     if (copying) {
       add(
@@ -227,6 +232,14 @@ final class ServerCauses {
           "The server does not read the file that Tolvin keeps the account's keys in.",
           there + " " + said(refused.get()));
     }
+  }
+
+  private boolean isBeingCopied() {
+    return about
+        .books()
+        .placedAt()
+        .filter(at -> about.now().isBefore(at.plus(about.books().propagation())))
+        .isPresent();
   }
 
   /** The server found the key and waited for a signature. */

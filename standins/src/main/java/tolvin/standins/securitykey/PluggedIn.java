@@ -94,6 +94,14 @@ public final class PluggedIn implements AutoCloseable {
     }
   }
 
+  /** Makes the agent of this machine forget every key; the device still has them. */
+  public void forget() {
+    synchronized (known) {
+      known.clear();
+      socket("known").toFile().delete();
+    }
+  }
+
   /** The handles of former times. */
   private void remember() throws IOException {
     if (Files.exists(socket("known"))) {
