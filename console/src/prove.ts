@@ -46,7 +46,8 @@ export async function sorted(files: Iterable<File>): Promise<Brought> {
   const brought: Brought = { unknown: [] };
   for (const file of files) {
     const bytes = new Uint8Array(await file.arrayBuffer());
-    const text = new TextDecoder("latin1").decode(bytes);
+    // One character per byte: a TextDecoder's latin1 is another code page.
+    const text = Array.from(bytes, (byte) => String.fromCharCode(byte)).join("");
     if (text.includes("BEGIN SSH SIGNATURE")) {
       brought.signature = text;
     } else if (text.slice(4, 21).startsWith("ssh-sk-attest-v0")) {

@@ -27,7 +27,11 @@ async function attempt(deed: () => Promise<void>): Promise<void> {
     busy.value = false;
   }
 }
-onMounted(() => attempt(load));
+onMounted(() =>
+  load().catch((e: unknown) => {
+    problem.value = e as Problem;
+  }),
+);
 
 /** Adding a key: a challenge, the commands for it, the files that come of them. */
 const kept = ref<Kept>("new-device");

@@ -3,6 +3,7 @@ package tolvin.connectors.diagnosis;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -26,6 +27,7 @@ import tolvin.core.diagnosis.Diagnosis;
 class DiagnosisTest {
   @TempDir static Path directory;
   private static final int SOME = 60;
+  private static final List<String> ROWS = new ArrayList<>();
 
   private static Stage stage;
 
@@ -35,8 +37,39 @@ class DiagnosisTest {
   }
 
   @AfterAll
-  static void stop() {
+  static void stop() throws IOException {
     stage.close();
+    String table = System.getenv("TOLVIN_DIAGNOSIS_TABLE");
+    if (table != null) {
+      Files.write(Path.of(table), ROWS);
+    }
+  }
+
+  /** A row of the table in the documentation. */
+  private static String row(Mistake mistake, Cause first) {
+    String evidence =
+        first
+            .evidence()
+            .get(0)
+            .replace(directory.toString(), "…")
+            .replaceAll("SHA256:[A-Za-z0-9+/]{43}", "SHA256:…")
+            .replaceAll("\\bu\\d+\\b", "isla")
+            .replaceAll(" port \\d+", " port …");
+    String saw =
+        stage.lastAnswer.replaceAll("\\bu\\d+[-a-z]*@", "isla@").replaceAll("[0-9]{5}", "…");
+    return "| "
+        + String.join(
+            " | ",
+            List.of(
+                mistake.name(),
+                saw.length() > 90 ? saw.substring(0, 90) + "…" : saw,
+                first
+                    .sentence()
+                    .replace(directory.toString(), "…")
+                    .replaceAll("SHA256:[A-Za-z0-9+/]{43}", "SHA256:…"),
+                evidence.length() > 160 ? evidence.substring(0, 160) + "…" : evidence,
+                first.wayOut()))
+        + " |";
   }
 
   static Stream<Mistake> mistakes() {
@@ -54,6 +87,7 @@ class DiagnosisTest {
         .as("%s: %s: %s", mistake, stage.lastAnswer, diagnosis)
         .isEqualTo(mistake.expected());
     assertThat(diagnosis.causes().get(0).evidence()).isNotEmpty();
+    ROWS.add(row(mistake, diagnosis.causes().get(0)));
   }
 
   /**
