@@ -90,9 +90,7 @@ final class AccountCommands {
       wish.put("login", login);
       wish.put("holds", holds);
       if (identity != null) {
-        wish.put(
-            "identityId",
-            service.one("/identities?limit=500", "identity", identity, "name").get("id").asText());
+        wish.put("identityId", IdentityCommands.id(service, identity));
       }
       show.one(service.post("/destinations/" + id + "/accounts", wish), COLUMNS);
       return 0;

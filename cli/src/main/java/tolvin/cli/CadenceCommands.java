@@ -82,14 +82,7 @@ final class CadenceCommands {
       wish.put("number", number);
       wish.put("name", name);
       wish.put("identityKind", kind);
-      wish.put(
-          "identityId",
-          identity == null
-              ? null
-              : service
-                  .one("/identities?limit=500", "identity", identity, "name")
-                  .get("id")
-                  .asText());
+      wish.put("identityId", identity == null ? null : IdentityCommands.id(service, identity));
       wish.put("every", every);
       wish.put("lead", lead);
       wish.put("watch", watch);

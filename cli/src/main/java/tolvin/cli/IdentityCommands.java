@@ -18,6 +18,11 @@ import picocli.CommandLine.Parameters;
 final class IdentityCommands {
   private IdentityCommands() {}
 
+  /** The id of the identity that a text names, by its name or id. */
+  static String id(Service service, String text) throws Refused {
+    return service.one("/identities?limit=500", "identity", text, "name").get("id").asText();
+  }
+
   private static final Show.Column[] COLUMNS = {
     column("Name", "/name"),
     column("Kind", "/kind"),

@@ -81,10 +81,7 @@ final class KeyAdd implements Callable<Integer> {
       inputs.add(input);
     }
     Service service = Service.open();
-    String owner =
-        identity == null
-            ? null
-            : service.one("/identities?limit=500", "identity", identity, "name").get("id").asText();
+    String owner = identity == null ? null : IdentityCommands.id(service, identity);
     Tally tally = new Tally();
     try (Show.Rows rows = show.rows(show.isTable() ? NARROW : COLUMNS, COLUMNS)) {
       Batch batch = new Batch(service, owner, tally, rows);

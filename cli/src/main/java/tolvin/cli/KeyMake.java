@@ -150,7 +150,7 @@ final class KeyMake implements Callable<Integer> {
   }
 
   private String id(Service service) throws Refused {
-    return service.one("/identities?limit=500", "identity", identity, "name").get("id").asText();
+    return IdentityCommands.id(service, identity);
   }
 
   private String title() {

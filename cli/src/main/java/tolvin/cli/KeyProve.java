@@ -76,14 +76,7 @@ final class KeyProve implements Callable<Integer> {
       return answered(service, challengeId, text);
     }
     Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put(
-        "identityId",
-        identity == null
-            ? null
-            : service
-                .one("/identities?limit=500", "identity", identity, "name")
-                .get("id")
-                .asText());
+    wish.put("identityId", identity == null ? null : IdentityCommands.id(service, identity));
     JsonNode challenge = service.post("/challenges", wish);
     byte[] text = challenge.get("text").asText().getBytes(StandardCharsets.UTF_8);
     String namespace = challenge.get("namespace").asText();

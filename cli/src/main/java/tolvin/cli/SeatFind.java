@@ -188,14 +188,16 @@ final class SeatFind implements Callable<Integer> {
     if (seats.isEmpty()) {
       throw new Refused("Nothing to record: none of these keys is registered.");
     }
-    consent.ask("Record " + seats.size() + " seats on " + machine + "? Only what is shown is sent.");
+    consent.ask(
+        "Record " + seats.size() + " seats on " + machine + "? Only what is shown is sent.");
     Service service = Service.open();
     Map<String, Object> wish = new LinkedHashMap<>();
     wish.put(
         "integrationId",
         integration == null
             ? null
-            : service.one("/integrations?limit=500", "integration", integration, "name")
+            : service
+                .one("/integrations?limit=500", "integration", integration, "name")
                 .get("id")
                 .asText());
     wish.put("seats", seats);

@@ -164,8 +164,7 @@ final class TrialCommands {
       JsonNode found = Own.account(service, account);
       String keyId = key == null ? null : Own.key(service, key).get("id").asText();
       if (here) {
-        return new TrialHere(service, show)
-            .run(found, keyId, ssh, sign, with, alias, passwordFile);
+        return new TrialHere(service, show).run(found, keyId, ssh, sign, with, alias, passwordFile);
       }
       if (keyId == null) {
         throw new Refused("Say with which key: --key KEY. Or try from here: --here.", 2);

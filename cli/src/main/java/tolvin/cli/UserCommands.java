@@ -65,9 +65,7 @@ final class UserCommands {
       Service service = Service.open();
       Map<String, Object> wish = new LinkedHashMap<>();
       wish.put("login", login);
-      wish.put(
-          "identityId",
-          service.one("/identities?limit=500", "identity", identity, "name").get("id").asText());
+      wish.put("identityId", IdentityCommands.id(service, identity));
       show.one(
           service.post("/users", wish), column("Login", "/login"), column("Password", "/password"));
       return 0;

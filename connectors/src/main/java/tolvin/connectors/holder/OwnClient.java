@@ -1,14 +1,15 @@
 package tolvin.connectors.holder;
 
+import java.io.BufferedReader;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import tolvin.connectors.agent.AgentClient;
 import tolvin.core.diagnosis.Circumstances.ClientFile;
@@ -74,9 +75,9 @@ public final class OwnClient {
     }
     command.addAll(List.of("-o", "ConnectTimeout=10", "-o", "NumberOfPasswordPrompts=1"));
     command.addAll(List.of("-o", "ControlMaster=no", "-o", "ControlPath=none"));
+    command.add("-N"); // no session: whatever the account runs at a sign-in is not run
     command.addAll(destination);
-    command.add("exit");
-    List<String> lines = run(command);
+    List<String> lines = run(command, "Authenticated to ");
     Outcome outcome = Outcome.REFUSED;
     String answer = "";
     boolean refused = false;
@@ -175,30 +176,37 @@ public final class OwnClient {
     return value == null ? "" : value;
   }
 
-  /** Runs a command to its end, or ends it when patience does; standard error is what is read. */
   private List<String> run(List<String> command) throws IOException {
-    Path out = Files.createTempFile("tolvin", ".out");
-    try {
-      ProcessBuilder builder =
-          new ProcessBuilder(command)
-              .redirectErrorStream(true)
-              .redirectInput(Path.of("/dev/null").toFile())
-              .redirectOutput(out.toFile());
-      builder.environment().putAll(environment);
-      Process process = builder.start();
-      if (!process.waitFor(patience.toMillis(), TimeUnit.MILLISECONDS)) {
-        process.destroy();
-        process.waitFor(2, TimeUnit.SECONDS);
+    return run(command, null);
+  }
+
+  /** Runs a command to its end; ends it when it has printed a line, or when patience ends. */
+  private List<String> run(List<String> command, String last) throws IOException {
+    ProcessBuilder builder =
+        new ProcessBuilder(command)
+            .redirectErrorStream(true)
+            .redirectInput(Path.of("/dev/null").toFile());
+    builder.environment().putAll(environment);
+    Process process = builder.start();
+    CompletableFuture<Void> watch =
+        CompletableFuture.runAsync(
+            process::destroy,
+            CompletableFuture.delayedExecutor(patience.toMillis(), TimeUnit.MILLISECONDS));
+    List<String> lines = new ArrayList<>();
+    try (BufferedReader out = process.inputReader(StandardCharsets.UTF_8)) {
+      for (String line = out.readLine(); line != null; line = out.readLine()) {
+        if (lines.size() < MOST_LINES) {
+          lines.add(line);
+        }
+        if (last != null && line.startsWith(last)) {
+          break;
+        }
       }
-      return new String(Files.readAllBytes(out), StandardCharsets.UTF_8)
-          .lines()
-          .limit(MOST_LINES)
-          .toList();
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new IOException("interrupted", e);
+      return lines;
     } finally {
-      Files.deleteIfExists(out);
+      watch.cancel(false);
+      process.descendants().forEach(ProcessHandle::destroy);
+      process.destroy();
     }
   }
 }

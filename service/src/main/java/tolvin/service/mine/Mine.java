@@ -3,6 +3,7 @@ package tolvin.service.mine;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -68,9 +69,13 @@ class Mine {
     }
     IdentityRow self = identities.get(own.get());
     List<MineResource.OwnKey> found = new ArrayList<>();
-    for (IdentityRow identity : identities.ownedBy(self)) {
-      keys.liveOf(identity.id).forEach(key -> found.add(view(key, identity)));
-    }
+    identities.ownedBy(self).stream()
+        .sorted(Comparator.comparing((IdentityRow i) -> !i.id.equals(self.id)))
+        .forEach(
+            identity ->
+                keys.liveOf(identity.id).stream()
+                    .sorted(Comparator.comparing((KeyRow k) -> k.registeredAt).reversed())
+                    .forEach(key -> found.add(view(key, identity))));
     return new MineResource.Own(
         self.id,
         self.name,

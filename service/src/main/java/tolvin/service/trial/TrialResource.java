@@ -123,17 +123,8 @@ public class TrialResource {
   public HolderTrial beginTrial(UUID id, HolderTrialWish wish) {
     UUID asked = wish == null ? null : wish.identityId();
     UUID key = wish == null ? null : wish.keyId();
-    trials
-        .holder(id)
-        .ifPresentOrElse(
-            owners::demandSight,
-            () ->
-                trials
-                    .keyHolder(key)
-                    .ifPresentOrElse(owners::demandSight, () -> owners.demandSight(asked)));
-    Trials.Begun begun =
-        trials.begin(
-            id, key, owners.meant(asked == null ? trials.keyHolder(key).orElse(null) : asked));
+    trials.demandRight(id, key);
+    Trials.Begun begun = trials.begin(id, key, asked);
     return new HolderTrial(
         begun.row().id,
         begun.login(),
@@ -149,12 +140,8 @@ public class TrialResource {
   @POST
   @Path("trials/{id}/seen")
   public TrialView reportTrial(UUID id, Seen seen) {
-    UUID account = trials.trial(id).accountId;
-    trials
-        .holder(account)
-        .ifPresentOrElse(
-            owners::demandSight,
-            () -> trials.keyHolder(trials.trial(id).keyId).ifPresent(owners::demandSight));
+    TrialRow begun = trials.trial(id);
+    trials.demandRight(begun.accountId, begun.keyId);
     return view(
         trials.seen(
             id,

@@ -44,6 +44,7 @@ import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.proof.ChallengeRow;
+import tolvin.service.proof.Owners;
 import tolvin.service.proof.Proofs;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
@@ -64,6 +65,7 @@ public class Trials {
   private final IdentityStore identities;
   private final PlacementStore placements;
   private final Proofs proofs;
+  private final Owners owners;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -78,6 +80,7 @@ public class Trials {
       IdentityStore identities,
       PlacementStore placements,
       Proofs proofs,
+      Owners owners,
       ClockStore clock,
       Journal journal) {
     this.trialPort = trialPort;
@@ -90,6 +93,7 @@ public class Trials {
     this.identities = identities;
     this.placements = placements;
     this.proofs = proofs;
+    this.owners = owners;
     this.clock = clock;
     this.journal = journal;
   }
@@ -178,8 +182,9 @@ public class Trials {
       String key) {}
 
   /** Begins a holder's trial: notes where the server's log ends. */
-  Begun begin(UUID accountId, UUID keyId, UUID identity) {
+  Begun begin(UUID accountId, UUID keyId, UUID asked) {
     Scene scene = scene(accountId, keyId);
+    UUID identity = inside(() -> answering(scene, asked));
     long from = 0;
     if (scene.at().stoppedBecause == null) {
       try {
@@ -227,17 +232,20 @@ public class Trials {
           "trial-ended", "This trial was reported already.", "Begin another one.");
     }
     Scene scene = scene(row.accountId, row.keyId);
-    boolean signed = signature != null && !signature.isBlank();
+    boolean signed = signature != null && !signature.isBlank() && scene.key().isPresent();
     if (signed && outcome == Outcome.ACCEPTED) {
-      Optional<PublicKey> key = scene.key().map(k -> Access.key(k.blob));
-      Proofs.Given given = proofs.use(row.challengeId, key, signature);
-      inside(
-          () -> {
-            keys.live(given.key().fingerprintText())
-                .ifPresent(
-                    live -> given.device().ifPresent(d -> proofs.count(live, d, clock.now())));
-            return null;
-          });
+      KeyRow key = scene.key().orElseThrow();
+      Proofs.Given given =
+          proofs.use(row.challengeId, Optional.of(Access.key(key.blob)), signature);
+      given
+          .device()
+          .ifPresent(
+              device ->
+                  inside(
+                      () -> {
+                        proofs.count(key, device, clock.now());
+                        return null;
+                      }));
     }
     TrialRow told = new TrialRow();
     told.answer = shown(answer);
@@ -392,16 +400,35 @@ public class Trials {
     return placements.trial(id);
   }
 
-  /** Whose account it is, if it is one person's. */
+  /**
+   * Whoever is no administrator may try their own accounts, and their own keys where these stand.
+   *
+   * @throws Problem if it is neither
+   */
   @Transactional
-  Optional<UUID> holder(UUID accountId) {
-    return Optional.ofNullable(accounts.get(accountId).identityId);
+  void demandRight(UUID accountId, UUID keyId) {
+    AccountRow account = accounts.get(accountId);
+    boolean ownKeyThere =
+        keyId != null
+            && owners.owns(keys.get(keyId).identityId)
+            && placements.live(keyId, accountId).isPresent();
+    if (!ownKeyThere) {
+      owners.demandSight(account.identityId);
+    }
   }
 
-  /** Whose key it is. */
-  @Transactional
-  Optional<UUID> keyHolder(UUID keyId) {
-    return keyId == null ? Optional.empty() : Optional.ofNullable(keys.get(keyId).identityId);
+  /** Whose sign-in it is: who was named, the key's holder, the account's, or the caller. */
+  private UUID answering(Scene scene, UUID asked) {
+    return Optional.ofNullable(asked)
+        .map(owners::meant)
+        .or(() -> scene.key().map(k -> k.identityId))
+        .or(() -> Optional.ofNullable(scene.account().identityId))
+        .or(owners::own)
+        .orElseThrow(
+            () ->
+                Problem.invalid(
+                    "It is not clear which key should have worked.",
+                    "Name it: tolvin trial run ACCOUNT --here --key KEY"));
   }
 
   /** An account's name and a key's fingerprint, for showing. */
