@@ -2,12 +2,14 @@ package tolvin.connectors.ssh;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.concurrent.locks.LockSupport;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
@@ -24,6 +26,9 @@ public final class ServerLooks implements LookPort {
   private static final int MOST_NEIGHBOUR = 64 * 1024;
   private static final int MOST_NEIGHBOURS = 8;
   private static final int MODE = 07777;
+  private static final Duration CLOSING = Duration.ofSeconds(2);
+  private static final Pattern ENDED =
+      Pattern.compile("Connection (closed|reset) by|Disconnect(ed|ing)|Accepted publickey for");
   private static final Pattern PORT = Pattern.compile(" port (\\d{1,5})(?![\\d])");
 
   private final SshConnections connections;
@@ -53,20 +58,30 @@ public final class ServerLooks implements LookPort {
                 log(files, where, user, logFrom, clientPort), keysFile(files, where.keysPath())));
   }
 
+  /** The log is a moment behind the client: it is read until the connection has ended there. */
   private static Optional<List<String>> log(
       RemoteFiles files, Where where, String user, long from, OptionalInt clientPort)
       throws IOException {
     if (where.logPath().isEmpty()) {
       return Optional.empty();
     }
+    long patience = System.nanoTime() + CLOSING.toNanos();
     try {
-      Optional<byte[]> tail = files.read(where.logPath().get(), from, MOST_LOG);
-      return tail.map(
-          bytes ->
-              connection(
-                  new String(bytes, StandardCharsets.ISO_8859_1).lines().toList(),
-                  user,
-                  clientPort));
+      while (true) {
+        Optional<byte[]> tail = files.read(where.logPath().get(), from, MOST_LOG);
+        if (tail.isEmpty()) {
+          return Optional.empty();
+        }
+        List<String> lines =
+            connection(
+                new String(tail.get(), StandardCharsets.ISO_8859_1).lines().toList(),
+                user,
+                clientPort);
+        if (lines.stream().anyMatch(l -> ENDED.matcher(l).find()) || System.nanoTime() > patience) {
+          return Optional.of(lines);
+        }
+        LockSupport.parkNanos(CLOSING.toNanos() / 40);
+      }
     } catch (PortException mayNot) {
       return Optional.empty();
     }

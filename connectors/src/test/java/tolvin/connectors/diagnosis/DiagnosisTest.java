@@ -26,7 +26,7 @@ import tolvin.core.diagnosis.Diagnosis;
  */
 class DiagnosisTest {
   @TempDir static Path directory;
-  private static final int SOME = 60;
+  private static final int SOME = 25;
   private static final List<String> ROWS = new ArrayList<>();
 
   private static Stage stage;

@@ -13,7 +13,6 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.UUID;
 import java.util.concurrent.Callable;
-import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Collectors;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
@@ -53,7 +52,6 @@ import tolvin.service.web.Problem;
 @ApplicationScoped
 public class Trials {
   private static final int LONGEST_ANSWER = 500;
-  private static final Duration CLOSING = Duration.ofSeconds(2);
 
   private final TrialPort trialPort;
   private final LookPort lookPort;
@@ -317,26 +315,14 @@ public class Trials {
             diagnosis.unknowns());
   }
 
-  /** The server's log may be a moment behind the client; it is read until the sign-in has ended. */
   private Optional<ServerSide> look(Scene scene, long logFrom, OptionalInt clientPort) {
     if (scene.at().stoppedBecause != null) {
       return Optional.empty();
     }
-    LookPort.Where where = where(scene);
-    long end = System.nanoTime() + CLOSING.toNanos();
     try {
-      while (true) {
-        ServerSide side = lookPort.look(where, scene.account().login, logFrom, clientPort);
-        boolean ended =
-            side.log().isEmpty()
-                || side.log().get().stream().anyMatch(l -> l.contains("[preauth]"));
-        if (ended || System.nanoTime() > end) {
-          return Optional.of(side);
-        }
-        LockSupport.parkNanos(CLOSING.toNanos() / 20);
-      }
+      return Optional.of(lookPort.look(where(scene), scene.account().login, logFrom, clientPort));
     } catch (PortException unreachable) {
-      return Optional.empty();
+      return Optional.empty(); // the diagnosis says that it could not be looked at
     }
   }
 
