@@ -2,8 +2,9 @@
 import { Button, Input, Skeleton } from "ant-design-vue";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
-import { api, Problem, take } from "../api/client";
+import { api, take } from "../api/client";
 import { live } from "../api/live";
+import { useAttempt } from "../attempt";
 import Copied from "../parts/Copied.vue";
 import Fingerprint from "../parts/Fingerprint.vue";
 import Proven from "../parts/Proven.vue";
@@ -69,11 +70,11 @@ const choices = computed(() => [
 const form = computed(() => data.value?.given.forms?.find((f) => f.form === wanted.value));
 const place = computed(() => data.value?.given.places?.find((p) => p.account === wanted.value));
 
+const { busy, refused, attempt } = useAttempt();
 const trying = ref<string>();
-async function tryOut(account: string | undefined): Promise<void> {
-  trying.value = account;
-  refused.value = undefined;
-  try {
+const tryOut = (account: string | undefined) =>
+  attempt(async () => {
+    trying.value = account;
     await take(
       api.POST("/api/v1/accounts/{id}/trials", {
         params: { path: { id: account ?? "" } },
@@ -81,31 +82,17 @@ async function tryOut(account: string | undefined): Promise<void> {
       }),
     );
     await reload();
-  } catch (e) {
-    refused.value = e as Problem;
-  } finally {
+  });
+const rotate = () =>
+  attempt(async () => {
     trying.value = undefined;
-  }
-}
-
-const refused = ref<Problem>();
-const busy = ref(false);
-async function rotate(): Promise<void> {
-  busy.value = true;
-  refused.value = undefined;
-  try {
     const detail = await take(
       api.POST("/api/v1/rotations", {
         body: { keyId: props.id, reason: "asked for in the console" },
       }),
     );
     await router.push(`/rotations/${detail.rotation?.id}`);
-  } catch (e) {
-    refused.value = e as Problem;
-  } finally {
-    busy.value = false;
-  }
-}
+  });
 </script>
 
 <template>
@@ -120,7 +107,7 @@ async function rotate(): Promise<void> {
       <Button
         v-else-if="!data.key.endedAt"
         type="primary"
-        :loading="busy"
+        :loading="busy && !trying"
         :disabled="!live_.length"
         @click="rotate()"
       >
@@ -234,7 +221,7 @@ async function rotate(): Promise<void> {
               <Button
                 v-if="data.key.custody === 'coffer' && p.state !== 'withdrawn'"
                 size="small"
-                :loading="trying === p.accountId"
+                :loading="busy && trying === p.accountId"
                 :aria-label="`Try to sign in to ${p.account}`"
                 @click="tryOut(p.accountId)"
               >

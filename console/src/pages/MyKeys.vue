@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { Button, Skeleton } from "ant-design-vue";
 import { computed, onMounted, ref } from "vue";
-import { api, type Of, Problem, take } from "../api/client";
+import { api, type Of, type Problem, take } from "../api/client";
+import { useAttempt } from "../attempt";
 import Copied from "../parts/Copied.vue";
 import Fingerprint from "../parts/Fingerprint.vue";
 import Proven from "../parts/Proven.vue";
@@ -10,22 +11,10 @@ import { type Brought, type Kept, sorted, steps } from "../prove";
 import { moment } from "../words";
 
 const own = ref<Of<"Own">>();
-const problem = ref<Problem>();
-const busy = ref(false);
+const { busy, refused: problem, attempt } = useAttempt();
 
 async function load(): Promise<void> {
   own.value = await take(api.GET("/api/v1/mine"));
-}
-async function attempt(deed: () => Promise<void>): Promise<void> {
-  busy.value = true;
-  problem.value = undefined;
-  try {
-    await deed();
-  } catch (e) {
-    problem.value = e as Problem;
-  } finally {
-    busy.value = false;
-  }
 }
 onMounted(() =>
   load().catch((e: unknown) => {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Input, Modal, Skeleton } from "ant-design-vue";
 import { computed, ref, watch } from "vue";
-import { api, Problem, type Of, take } from "../api/client";
+import { api, type Of, take } from "../api/client";
 import { live } from "../api/live";
+import { useAttempt } from "../attempt";
 import Fingerprint from "../parts/Fingerprint.vue";
 import OverlapChart from "../parts/OverlapChart.vue";
 import StageTrack from "../parts/StageTrack.vue";
@@ -29,11 +30,10 @@ const over = computed(() => rotation.value?.outcome !== undefined);
 const attempts = computed(() => [...(data.value?.detail.attempts ?? [])].reverse());
 
 const changes = ref<Of<"SystemChange">[]>();
-const refused = ref<Problem>();
-const busy = ref(false);
+const { busy, refused, attempt } = useAttempt();
 
 async function rehearse(): Promise<void> {
-  await doing(async () => {
+  await attempt(async () => {
     changes.value = await take(api.GET("/api/v1/rotations/{id}/changes", path()));
   });
 }
@@ -52,7 +52,7 @@ async function act(): Promise<void> {
   const deed = asked.value;
   const why = { reason: reason.value || "asked for in the console" };
   asked.value = undefined;
-  await doing(async () => {
+  await attempt(async () => {
     if (deed === "run") {
       await take(api.POST("/api/v1/rotations/{id}/run", path()));
     } else if (deed === "put-back") {
@@ -69,18 +69,6 @@ async function act(): Promise<void> {
     }
     await reload();
   });
-}
-
-async function doing(work: () => Promise<void>): Promise<void> {
-  busy.value = true;
-  refused.value = undefined;
-  try {
-    await work();
-  } catch (e) {
-    refused.value = e as Problem;
-  } finally {
-    busy.value = false;
-  }
 }
 </script>
 

@@ -2,7 +2,7 @@
 import { Button, Input } from "ant-design-vue";
 import { ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
-import { Problem } from "../api/client";
+import { useAttempt } from "../attempt";
 import Mark from "../parts/Mark.vue";
 import Trouble from "../parts/Trouble.vue";
 import { useSession } from "../session";
@@ -12,22 +12,14 @@ const route = useRoute();
 const router = useRouter();
 const login = ref("");
 const password = ref("");
-const busy = ref(false);
-const problem = ref<Problem>();
+const { busy, refused: problem, attempt } = useAttempt();
 
-async function enter(): Promise<void> {
-  busy.value = true;
-  problem.value = undefined;
-  try {
+const enter = () =>
+  attempt(async () => {
     await session.signIn(login.value, password.value);
     const to = typeof route.query.to === "string" ? route.query.to : "/today";
     await router.push(to.startsWith("/") && !to.startsWith("//") ? to : "/today");
-  } catch (e) {
-    problem.value = e as Problem;
-  } finally {
-    busy.value = false;
-  }
-}
+  });
 </script>
 
 <template>

@@ -2,37 +2,30 @@
 import { Button } from "ant-design-vue";
 import { onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
-import { api, type Of, Problem, take } from "../api/client";
+import { api, type Of, take } from "../api/client";
+import { useAttempt } from "../attempt";
 import Trouble from "./Trouble.vue";
 
 const router = useRouter();
 const identities = ref<Of<"Identity">[]>([]);
 const identity = ref("");
 const choice = ref("ed25519");
-const problem = ref<Problem>();
-const busy = ref(false);
+const { busy, refused: problem, attempt } = useAttempt();
 
 onMounted(async () => {
   const page = await take(api.GET("/api/v1/identities", { params: { query: { limit: 500 } } }));
   identities.value = page.items ?? [];
 });
 
-async function make(): Promise<void> {
-  busy.value = true;
-  problem.value = undefined;
-  try {
+const make = () =>
+  attempt(async () => {
     const made = await take(
       api.POST("/api/v1/made-keys", {
         body: { identityId: identity.value, choice: choice.value },
       }),
     );
     await router.push(`/keys/${made.id}`);
-  } catch (e) {
-    problem.value = e as Problem;
-  } finally {
-    busy.value = false;
-  }
-}
+  });
 </script>
 
 <template>

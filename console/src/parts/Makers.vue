@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button } from "ant-design-vue";
 import { ref } from "vue";
-import { api, Problem, take } from "../api/client";
+import { api, take } from "../api/client";
 import { live } from "../api/live";
+import { useAttempt } from "../attempt";
 import { moment } from "../words";
 import Trouble from "./Trouble.vue";
 
@@ -11,26 +12,18 @@ const { data, problem, reload } = live(
   (topic) => topic.startsWith("maker."),
 );
 const certificate = ref("");
-const refused = ref<Problem>();
-const busy = ref(false);
+const { busy, refused, attempt } = useAttempt();
 
-async function attempt(deed: () => Promise<unknown>): Promise<void> {
-  busy.value = true;
-  refused.value = undefined;
-  try {
+const change = (deed: () => Promise<unknown>) =>
+  attempt(async () => {
     await deed();
     certificate.value = "";
     await reload();
-  } catch (e) {
-    refused.value = e as Problem;
-  } finally {
-    busy.value = false;
-  }
-}
+  });
 const add = () =>
-  attempt(() => take(api.POST("/api/v1/makers", { body: { certificate: certificate.value } })));
+  change(() => take(api.POST("/api/v1/makers", { body: { certificate: certificate.value } })));
 const remove = (id: string) =>
-  attempt(() => take(api.DELETE("/api/v1/makers/{id}", { params: { path: { id } } })));
+  change(() => take(api.DELETE("/api/v1/makers/{id}", { params: { path: { id } } })));
 </script>
 
 <template>

@@ -8,7 +8,6 @@ import java.net.InetAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -230,10 +229,7 @@ final class KeyMake implements Callable<Integer> {
     Output.mayBeNew(Path.of(file + ".pub"));
     Path directory = null;
     try {
-      directory =
-          Files.createTempDirectory(
-              "tolvin",
-              PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rwx------")));
+      directory = Output.closedDirectory();
       Path asked = Files.write(directory.resolve("challenge"), text(challenge));
       Path attestation = directory.resolve("attestation");
       List<String> command = new ArrayList<>(List.of("ssh-keygen", "-q"));

@@ -11,7 +11,6 @@ import picocli.CommandLine.Spec;
 import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.key.PrivateFileHead;
 import tolvin.core.key.PublicKey;
-import tolvin.core.key.Refusal;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
@@ -60,7 +59,8 @@ final class KeyPublic implements Callable<Integer> {
 
   private PublicKey computed(byte[] content) throws Refused {
     try {
-      OpenSshFile.Opened opened = PrivateFiles.open(content, this::passphrase);
+      OpenSshFile.Opened opened =
+          PrivateFiles.open(content, Secret.passphraseOf(file, passphraseFile));
       try (SecretPair pair = opened.pair().orElse(null)) {
         return pair == null ? head(content) : pair.key();
       }
@@ -84,14 +84,6 @@ final class KeyPublic implements Callable<Integer> {
           file
               + " could not be opened: the passphrase is wrong, or it is no private file"
               + " (OpenSSH, PKCS#8, PKCS#1 or SEC1).");
-    }
-  }
-
-  private char[] passphrase() throws RefusedException {
-    try {
-      return Secret.ask("Passphrase of " + file, passphraseFile);
-    } catch (Refused e) {
-      throw new RefusedException(Refusal.Reason.WRONG_PASSPHRASE, e.getMessage(), "", -1);
     }
   }
 

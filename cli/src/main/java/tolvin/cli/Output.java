@@ -46,6 +46,13 @@ final class Output {
     }
   }
 
+  /** A new directory for passing things on, which only its owner can enter. */
+  static Path closedDirectory() throws IOException {
+    return Files.createTempDirectory(
+        "tolvin",
+        PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rwx------")));
+  }
+
   /** Removes a directory of our own with the files in it. */
   static void remove(Path directory) {
     if (directory == null) {

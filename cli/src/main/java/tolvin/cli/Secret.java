@@ -5,6 +5,9 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Arrays;
+import tolvin.connectors.file.PrivateFiles;
+import tolvin.core.key.Refusal;
+import tolvin.core.key.RefusedException;
 
 /** Secrets: typed without an echo, or the first line of a file; never an argument. */
 final class Secret {
@@ -21,6 +24,17 @@ final class Secret {
     }
     char[] typed = console.readPassword("%s: ", prompt);
     return typed == null ? new char[0] : typed;
+  }
+
+  /** Asks for the passphrase of a private file when it turns out to have one. */
+  static PrivateFiles.Asking passphraseOf(String file, String passphraseFile) {
+    return () -> {
+      try {
+        return ask("Passphrase of " + file, passphraseFile);
+      } catch (Refused e) {
+        throw new RefusedException(Refusal.Reason.WRONG_PASSPHRASE, e.getMessage(), "", -1);
+      }
+    };
   }
 
   /** A new one: asked twice. */

@@ -75,7 +75,7 @@ final class SignWith {
         return inAgent(key);
       }
       byte[] file = Input.of(key).bytes(64 * 1024);
-      return PrivateFiles.open(file, () -> asked(key))
+      return PrivateFiles.open(file, Secret.passphraseOf(key, passphraseFile))
           .pair()
           .orElseThrow(
               () ->
@@ -86,15 +86,6 @@ final class SignWith {
       throw new Refused(key + ": " + e.refusal().whole());
     } catch (SigningException e) {
       throw new Refused(e.whole());
-    }
-  }
-
-  private char[] asked(String key) throws RefusedException {
-    try {
-      return Secret.ask("Passphrase of " + key, passphraseFile);
-    } catch (Refused e) {
-      throw new RefusedException(
-          tolvin.core.key.Refusal.Reason.WRONG_PASSPHRASE, e.getMessage(), "", -1);
     }
   }
 

@@ -58,10 +58,7 @@ final class TrialHere {
     JsonNode begun = service.post("/accounts/" + account.get("id").asText() + "/trials/here", wish);
     Path directory = null;
     try {
-      directory =
-          Files.createTempDirectory(
-              "tolvin",
-              PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rwx------")));
+      directory = Output.closedDirectory();
       OwnClient.Tried tried = client(begun, ssh, alias, passwordFile, directory).tryOut();
       Map<String, Object> seen = seen(tried);
       if (tried.outcome() == Outcome.ACCEPTED && signed != null) {

@@ -78,29 +78,15 @@ public final class OwnClient {
     command.add("-N"); // no session: whatever the account runs at a sign-in is not run
     command.addAll(destination);
     List<String> lines = run(command, "Authenticated to ");
-    Outcome outcome = Outcome.REFUSED;
-    String answer = "";
-    boolean refused = false;
-    for (String line : lines) {
-      if (line.startsWith("Authenticated to ")) {
-        outcome = Outcome.ACCEPTED;
-      } else if (line.startsWith("ssh: ") || line.startsWith("kex_exchange_identification:")) {
-        outcome = Outcome.UNREACHABLE;
-      } else if (line.contains("Host key verification failed")) {
-        outcome = Outcome.HOST_KEY;
-      }
-      refused |= line.contains("Permission denied");
-      if (!line.startsWith("debug1: ") && !line.isBlank() && outcome != Outcome.ACCEPTED) {
-        answer = line;
-      }
-    }
-    if (outcome == Outcome.ACCEPTED) {
-      answer = "authenticated";
-    }
-    if (refused && outcome != Outcome.ACCEPTED) {
-      outcome = Outcome.REFUSED;
-    }
-    return new Tried(outcome, seen(lines), answer.strip());
+    ClientSide seen = seen(lines);
+    Outcome outcome = seen.outcome();
+    String answer =
+        outcome == Outcome.ACCEPTED
+            ? "authenticated"
+            : lines.stream()
+                .filter(line -> !line.startsWith("debug1: ") && !line.isBlank())
+                .reduce("", (before, last) -> last);
+    return new Tried(outcome, seen, answer.strip());
   }
 
   private ClientSide seen(List<String> lines) throws IOException {

@@ -127,8 +127,8 @@ public record PrivateFileLook(
         mode = mode << 1 | (permissions.contains(permission) ? 1 : 0);
       }
       return mode;
-    } catch (IOException | UnsupportedOperationException unknown) {
-      return 0;
+    } catch (IOException | UnsupportedOperationException notPosix) {
+      return 0; // a file system without modes keeps others out in its own way
     }
   }
 }

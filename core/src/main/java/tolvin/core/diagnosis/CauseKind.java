@@ -99,12 +99,6 @@ public enum CauseKind {
       "Make the key with -O verify-required, so that the device asks for its PIN, or drop"
           + " verify-required from the line."),
   PASSWORD_TOO("Give the account's password as well: it wants both."),
-  COMMAND_FAILED(
-      "Nothing: the key was accepted. The server ran what the account is allowed, or ended the"
-          + " session because it has no shell."),
-  ASSERTION_CLOCK("Set the clock of the machine that signs; assertions are good for minutes."),
-  ASSERTION_NAME(
-      "Name the login, the audience and the key's fingerprint as the destination has them."),
   UNKNOWN("Try again with the client on the holder's machine, which sees both sides.");
 
   private final String wayOut;

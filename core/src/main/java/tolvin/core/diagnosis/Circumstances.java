@@ -2,9 +2,11 @@ package tolvin.core.diagnosis;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 
@@ -71,6 +73,22 @@ public record Circumstances(
       files = List.copyOf(files);
       agentKeys = List.copyOf(agentKeys);
       algorithms = List.copyOf(algorithms);
+    }
+
+    /** How far the sign-in came, by what the client printed. */
+    public Outcome outcome() {
+      return ClientLog.read(lines).outcome();
+    }
+
+    /** Every key that what is seen names, by its fingerprint. */
+    public Set<Fingerprint> keysNamed() {
+      Set<Fingerprint> named = new HashSet<>(agentKeys);
+      ClientLog.read(lines).offers.forEach(offer -> named.add(offer.key()));
+      for (ClientFile file : files) {
+        file.key().ifPresent(named::add);
+        file.publicBeside().ifPresent(named::add);
+      }
+      return named;
     }
   }
 

@@ -116,7 +116,7 @@ final class ClientCauses {
         client.files().stream().filter(f -> f.key().filter(key::equals).isPresent()).findFirst();
     boolean inAgent = client.agentKeys().contains(key);
     int before = found.size();
-    loading(key, file);
+    loading();
     staleBeside(key);
     if (log.isAccepted(key)) {
       signing(key, hardware, file, inAgent);
@@ -186,7 +186,7 @@ final class ClientCauses {
   }
 
   /** Files that the client passed over, and why. */
-  private void loading(Fingerprint key, Optional<ClientFile> file) {
+  private void loading() {
     for (String path : log.openFiles) {
       if (kindOf(path).equals("public")) {
         certain(

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.key.Fingerprint;
 
 /**
@@ -55,6 +56,8 @@ final class ClientLog {
   Optional<Fingerprint> hostKey = Optional.empty();
   boolean hostKeyChanged;
   boolean hostKeyUnknown;
+  private boolean hostKeyRefused;
+  private boolean permissionDenied;
   final List<Offer> offers = new ArrayList<>();
   final Map<String, String> notLoaded = new LinkedHashMap<>();
   final List<String> openFiles = new ArrayList<>();
@@ -64,7 +67,7 @@ final class ClientLog {
   Optional<String> noMutualAlgorithm = Optional.empty();
   Optional<String> tooMany = Optional.empty();
   String methods = "";
-  boolean authenticated;
+  private boolean authenticated;
   boolean partial;
 
   private ClientLog() {}
@@ -114,6 +117,10 @@ final class ClientLog {
       failedConnection = Optional.of(line);
     } else if (line.startsWith("Unable to negotiate")) {
       noCommonAlgorithm = Optional.of(line);
+    } else if (line.contains("Host key verification failed")) {
+      hostKeyRefused = true;
+    } else if (line.contains("Permission denied")) {
+      permissionDenied = true;
     } else if (line.contains("REMOTE HOST IDENTIFICATION HAS CHANGED")) {
       hostKeyChanged = true;
     } else if (line.startsWith("No ") && line.contains(" host key is known for ")) {
@@ -133,6 +140,22 @@ final class ClientLog {
   private void offered(String path, Fingerprint key, boolean accepted) {
     offers.removeIf(offer -> accepted && offer.key().equals(key));
     offers.add(new Offer(path, key, accepted));
+  }
+
+  /** How far the sign-in came. */
+  Outcome outcome() {
+    if (authenticated) {
+      return Outcome.ACCEPTED;
+    }
+    if (permissionDenied) {
+      return Outcome.REFUSED;
+    }
+    if (hostKeyRefused) {
+      return Outcome.HOST_KEY;
+    }
+    return failedConnection.isPresent() || unknownName.isPresent()
+        ? Outcome.UNREACHABLE
+        : Outcome.REFUSED;
   }
 
   boolean offers(Fingerprint key) {

@@ -32,22 +32,25 @@ final class KeysFileReading {
   private final Circumstances.KeysFile file;
   private final PublicKey key;
   private final String body;
+  private final Optional<AuthorizedKeys.Line> line;
 
   KeysFileReading(Circumstances.KeysFile file, PublicKey key) {
     this.file = file;
     this.key = key;
     this.body = Base64.getEncoder().encodeToString(key.blob());
+    this.line =
+        file.content()
+            .flatMap(
+                bytes -> AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).stream().findFirst());
   }
 
   /** The line that the server reads the key from, if there is one. */
   Optional<AuthorizedKeys.Line> line() {
-    return file.content()
-        .flatMap(bytes -> AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).stream().findFirst());
+    return line;
   }
 
   /** What is wrong with the file or the key's line. */
   List<Cause> causes(Instant now) {
-    Optional<AuthorizedKeys.Line> line = line();
     if (line.isPresent()) {
       return ofLine(line.get(), now);
     }

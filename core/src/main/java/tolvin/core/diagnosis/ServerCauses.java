@@ -1,5 +1,6 @@
 package tolvin.core.diagnosis;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -177,19 +178,11 @@ final class ServerCauses {
     if (file.get().content().isEmpty()) {
       where = "There is no " + file.get().path() + ".";
     }
-    if (isBeingCopied()) {
-      add(
-          CauseKind.NOT_YET_EVERYWHERE,
-          Certainty.LIKELY,
-          "The key was placed a moment ago, and this destination takes "
-              + about.books().propagation().toSeconds()
-              + " s to copy it everywhere.",
-          where);
-    }
+    boolean copying = beingCopied(where);
     if (about.books().placedAt().isPresent()) {
       add(
           CauseKind.REPLACED,
-          isBeingCopied() ? Certainty.POSSIBLE : Certainty.CERTAIN,
+          copying ? Certainty.POSSIBLE : Certainty.CERTAIN,
           "Tolvin placed the key there at "
               + about.books().placedAt().get()
               + ", and somebody has taken it out since.",
@@ -207,17 +200,8 @@ final class ServerCauses {
   }
 
   private void thereButNotTaken(Optional<String> refused) {
-    boolean copying = isBeingCopied();
     String there = "The key's line stands whole in " + file.get().path() + ".";
-    if (copying) {
-      add(
-          CauseKind.NOT_YET_EVERYWHERE,
-          Certainty.LIKELY,
-          "The key was placed a moment ago, and this destination takes "
-              + about.books().propagation().toSeconds()
-              + " s to copy it everywhere.",
-          there);
-    }
+    boolean copying = beingCopied(there);
     Optional<String> options = log.flatMap(l -> l.says("Refused by key options"));
     if (options.isPresent()) {
       add(
@@ -234,12 +218,21 @@ final class ServerCauses {
     }
   }
 
-  private boolean isBeingCopied() {
-    return about
-        .books()
-        .placedAt()
-        .filter(at -> about.now().isBefore(at.plus(about.books().propagation())))
-        .isPresent();
+  /** Says so if the key was placed so lately that it need not be everywhere yet. */
+  private boolean beingCopied(String evidence) {
+    Duration takes = about.books().propagation();
+    boolean copying =
+        about.books().placedAt().filter(at -> about.now().isBefore(at.plus(takes))).isPresent();
+    if (copying) {
+      add(
+          CauseKind.NOT_YET_EVERYWHERE,
+          Certainty.LIKELY,
+          "The key was placed a moment ago, and this destination takes "
+              + takes.toSeconds()
+              + " s to copy it everywhere.",
+          evidence);
+    }
+    return copying;
   }
 
   /** The server found the key and waited for a signature. */

@@ -58,8 +58,4 @@ final class ServerLog {
         .filter(line -> line.contains("Failed publickey for ") && line.contains(key.value()))
         .findFirst();
   }
-
-  boolean isEmpty() {
-    return lines.isEmpty();
-  }
 }

@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Supplier;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal.Reason;
 import tolvin.core.key.RefusedException;
@@ -25,14 +26,19 @@ public final class PossessionProof {
    * Judges a signature.
    *
    * @param asked the challenge that it was given for
-   * @param others other challenges that were issued lately, by which a wrong signature is explained
+   * @param others other challenges that were issued lately, by which a wrong signature is
+   *     explained; not asked for a right one
    * @param key the key that it must be of; empty for whichever signed
    * @param signatureText as ssh-keygen writes it
    * @return what was signed with, by whom
    * @throws RefusedException with a reason of its own for everything that can be wrong
    */
   public static Proven check(
-      Issued asked, List<Issued> others, Optional<PublicKey> key, String signatureText, Instant now)
+      Issued asked,
+      Supplier<List<Issued>> others,
+      Optional<PublicKey> key,
+      String signatureText,
+      Instant now)
       throws RefusedException {
     SshSignature signature = SshSignature.read(signatureText);
     String namespace = asked.challenge().purpose().namespace();
@@ -52,7 +58,7 @@ public final class PossessionProof {
       checked = signature.check(namespace, bytes(asked));
     } catch (RefusedException e) {
       if (e.refusal().reason() == Reason.BAD_SIGNATURE) {
-        for (Issued other : others) {
+        for (Issued other : others.get()) {
           explain(signature, namespace, asked, other, now);
         }
       }

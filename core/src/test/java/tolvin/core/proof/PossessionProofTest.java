@@ -55,7 +55,7 @@ class PossessionProofTest {
     Issued asked = issued("Isla Renwick", null);
     var proven =
         PossessionProof.check(
-            asked, List.of(), Optional.of(PAIR.key()), signed(asked, NAMESPACE), NOW);
+            asked, List::of, Optional.of(PAIR.key()), signed(asked, NAMESPACE), NOW);
     assertThat(proven.key()).isEqualTo(PAIR.key());
     assertThat(asked.text())
         .startsWith("Tolvin challenge 1\npurpose: possession\n")
@@ -88,14 +88,15 @@ class PossessionProofTest {
     assertThatThrownBy(
             () ->
                 PossessionProof.check(
-                    asked, List.of(), Optional.of(KeyPairMaker.ed25519(RANDOM).key()), good, NOW))
+                    asked, List::of, Optional.of(KeyPairMaker.ed25519(RANDOM).key()), good, NOW))
         .extracting(e -> ((RefusedException) e).refusal().reason())
         .isEqualTo(Reason.OTHER_KEY);
   }
 
   private static void refused(
       Reason reason, Issued asked, List<Issued> others, String signature, Instant now) {
-    assertThatThrownBy(() -> PossessionProof.check(asked, others, Optional.empty(), signature, now))
+    assertThatThrownBy(
+            () -> PossessionProof.check(asked, () -> others, Optional.empty(), signature, now))
         .isInstanceOfSatisfying(
             RefusedException.class,
             e -> {

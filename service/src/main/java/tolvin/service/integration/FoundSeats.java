@@ -1,6 +1,5 @@
 package tolvin.service.integration;
 
-import io.quarkus.security.identity.SecurityIdentity;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Instant;
@@ -13,7 +12,6 @@ import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
-import tolvin.service.people.Role;
 import tolvin.service.proof.Owners;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
@@ -29,7 +27,6 @@ class FoundSeats {
   private final KeyStore keys;
   private final IdentityStore identities;
   private final Owners owners;
-  private final SecurityIdentity caller;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -39,7 +36,6 @@ class FoundSeats {
       KeyStore keys,
       IdentityStore identities,
       Owners owners,
-      SecurityIdentity caller,
       ClockStore clock,
       Journal journal) {
     this.integrations = integrations;
@@ -47,7 +43,6 @@ class FoundSeats {
     this.keys = keys;
     this.identities = identities;
     this.owners = owners;
-    this.caller = caller;
     this.clock = clock;
     this.journal = journal;
   }
@@ -73,9 +68,7 @@ class FoundSeats {
                     Problem.invalid(
                         "The key in " + Checks.text(seat.path(), "path") + " is not registered.",
                         "Register it first: tolvin key add"));
-    if (!caller.hasRole(Role.ADMINISTRATOR) && !owners.owns(key.identityId)) {
-      throw Owners.notYours();
-    }
+    owners.demandSight(key.identityId);
     if (seat.mode() == null || !seat.mode().matches("[0-7]{3,4}")) {
       throw Problem.invalid("The mode is not octal.", "Give it as 600.");
     }

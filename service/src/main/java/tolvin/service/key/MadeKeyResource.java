@@ -12,6 +12,7 @@ import java.time.Instant;
 import java.util.UUID;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
+import tolvin.service.destination.Access;
 import tolvin.service.people.Role;
 
 /** Keys made in the coffer. */
@@ -55,8 +56,7 @@ public class MadeKeyResource {
   @POST
   public MadeKey makeKey(MadeKeyWish wish) {
     KeyRow row = made.make(wish.identityId(), wish.choice(), wish.comment());
-    return new MadeKey(
-        row.id, row.fingerprint, tolvin.service.destination.Access.key(row.blob).line(row.comment));
+    return new MadeKey(row.id, row.fingerprint, Access.key(row.blob).line(row.comment));
   }
 
   /** Whether the private half was downloaded. */

@@ -4,6 +4,7 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Instant;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -18,6 +19,7 @@ import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.proof.Owners;
+import tolvin.service.rulebook.Judgements;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
@@ -93,9 +95,9 @@ public class MadeKeys {
             ? comment(identity.name, now)
             : Checks.text(comment, "comment");
     try (SecretPair pair = KeyPairMaker.make(kind, clock.random())) {
-      tolvin.service.rulebook.Judgements.refuse(
+      Judgements.refuse(
           keys.judge(
-                  java.util.List.of(
+                  List.of(
                       new Keys.Candidate(pair.key(), text, Optional.of(identity), "coffer", now)))
               .get(0)
               .verdict());
@@ -128,8 +130,7 @@ public class MadeKeys {
   byte[] download(UUID keyId, char[] passphrase, String form) {
     KeyRow key = store.lock(keyId);
     String chosen =
-        Checks.oneOf(
-            form == null ? "openssh" : form, java.util.List.of("openssh", "pkcs8"), "form");
+        Checks.oneOf(form == null ? "openssh" : form, List.of("openssh", "pkcs8"), "form");
     if (!owners.owns(key.identityId)) {
       throw Owners.notYours();
     }

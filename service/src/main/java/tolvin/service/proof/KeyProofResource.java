@@ -3,6 +3,7 @@ package tolvin.service.proof;
 import jakarta.annotation.security.RolesAllowed;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -30,7 +31,7 @@ public class KeyProofResource {
 
   /** What was proven of a key. */
   @GET
-  public ProofsView showProofs(@jakarta.ws.rs.PathParam("id") UUID id) {
+  public ProofsView showProofs(@PathParam("id") UUID id) {
     return new ProofsView(
         ProofView.of(proofs.of(id)),
         proofs

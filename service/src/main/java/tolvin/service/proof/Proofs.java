@@ -1,5 +1,7 @@
 package tolvin.service.proof;
 
+import static tolvin.service.store.Transactions.inside;
+
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.nio.charset.StandardCharsets;
@@ -138,9 +140,10 @@ public class Proofs {
       PossessionProof.Proven proven =
           PossessionProof.check(
               issued(row),
-              challenges.others(row.id, now.minus(EXPLAINED_FOR), EXPLAINED_BY).stream()
-                  .map(Proofs::issued)
-                  .toList(),
+              () ->
+                  challenges.others(row.id, now.minus(EXPLAINED_FOR), EXPLAINED_BY).stream()
+                      .map(Proofs::issued)
+                      .toList(),
               key,
               signature == null ? "" : signature,
               now);
@@ -156,7 +159,8 @@ public class Proofs {
    * Takes a key in with the proof that somebody holds it, or proves one that is registered.
    *
    * @return the key's record
-   * @throws Problem if the proof does not hold, or a rule refuses the key; nothing is kept then
+   * @throws Problem if the proof does not hold, or a rule refuses the key; nothing is kept of it
+   *     then, but a challenge that was answered rightly is used up
    */
   @Transactional(Transactional.TxType.NOT_SUPPORTED)
   KeyRow take(UUID challengeId, ProofResource.Answer answer) {
@@ -367,9 +371,5 @@ public class Proofs {
         "This proves nothing",
         refusal.sentence(),
         refusal.wayOut());
-  }
-
-  private static <T> T inside(java.util.concurrent.Callable<T> call) {
-    return io.quarkus.narayana.jta.QuarkusTransaction.requiringNew().call(call);
   }
 }

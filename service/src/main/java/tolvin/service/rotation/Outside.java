@@ -1,5 +1,7 @@
 package tolvin.service.rotation;
 
+import static tolvin.service.store.Transactions.inside;
+
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
@@ -410,10 +412,6 @@ class Outside {
           SeatRow row = seats.get(seat.value());
           return access.seat(row.destinationId, row.login, row.path);
         });
-  }
-
-  private static <T> T inside(java.util.concurrent.Callable<T> reading) {
-    return QuarkusTransaction.requiringNew().call(reading);
   }
 
   private static List<String> union(List<String> one, List<String> other) {

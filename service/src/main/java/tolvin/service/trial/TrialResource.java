@@ -13,6 +13,7 @@ import tolvin.core.diagnosis.Circumstances.ClientFile;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.key.Fingerprint;
+import tolvin.core.proof.Challenge;
 import tolvin.service.people.Role;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.proof.Owners;
@@ -83,10 +84,6 @@ public class TrialResource {
       List<String> algorithms,
       String signature) {}
 
-  /** A cause of a failure. */
-  public record CauseView(
-      String kind, String certainty, String sentence, List<String> evidence, String wayOut) {}
-
   /**
    * A trial.
    *
@@ -105,7 +102,7 @@ public class TrialResource {
       boolean accepted,
       boolean signed,
       String answer,
-      List<CauseView> causes,
+      List<TrialRow.CauseView> causes,
       List<String> unknowns) {}
 
   /** Tolvin signs in with a key from the coffer, and explains what failed. */
@@ -133,7 +130,7 @@ public class TrialResource {
         begun.knownHosts(),
         begun.key(),
         begun.challenge().text,
-        tolvin.core.proof.Challenge.Purpose.SIGN_IN.namespace());
+        Challenge.Purpose.SIGN_IN.namespace());
   }
 
   /** Reports what a holder saw; comes back with the explanation. */
@@ -205,14 +202,7 @@ public class TrialResource {
         row.accepted,
         row.signed,
         row.answer,
-        why == null
-            ? List.of()
-            : why.causes().stream()
-                .map(
-                    c ->
-                        new CauseView(
-                            c.kind(), c.certainty(), c.sentence(), c.evidence(), c.wayOut()))
-                .toList(),
+        why == null ? List.of() : why.causes(),
         why == null ? List.of() : why.unknowns());
   }
 }

@@ -1,24 +1,26 @@
 package tolvin.service.trial;
 
-import io.quarkus.narayana.jta.QuarkusTransaction;
+import static tolvin.service.store.Transactions.inside;
+
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.Set;
 import java.util.UUID;
-import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.diagnosis.Diagnosis;
+import tolvin.core.give.KnownHost;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
@@ -130,6 +132,7 @@ public class Trials {
                             + " --here"));
     TrialRow row = new TrialRow();
     Instant begun = inside(clock::now);
+    long logFrom = logEnd(scene);
     Outcome outcome;
     int port = -1;
     try (pair) {
@@ -148,7 +151,7 @@ public class Trials {
     row.way = how.name().toLowerCase(Locale.ROOT);
     row.madeAt = begun;
     OptionalInt clientPort = port < 0 ? OptionalInt.empty() : OptionalInt.of(port);
-    finish(row, scene, outcome, Optional.empty(), 0, clientPort);
+    finish(row, scene, outcome, Optional.empty(), logFrom, clientPort);
     return inside(
         () -> {
           row.id = clock.id(begun);
@@ -183,15 +186,7 @@ public class Trials {
   Begun begin(UUID accountId, UUID keyId, UUID asked) {
     Scene scene = scene(accountId, keyId);
     UUID identity = inside(() -> answering(scene, asked));
-    long from = 0;
-    if (scene.at().stoppedBecause == null) {
-      try {
-        from = lookPort.logEnd(where(scene));
-      } catch (PortException unreachable) {
-        from = 0; // the diagnosis says what could not be looked at
-      }
-    }
-    long logFrom = from;
+    long logFrom = logEnd(scene);
     return inside(
         () -> {
           ChallengeRow challenge =
@@ -210,14 +205,15 @@ public class Trials {
           row.challengeId = challenge.id;
           placements.addTrial(row);
           String host = scene.at().host;
-          String marked = scene.at().port == 22 ? host : "[" + host + "]:" + scene.at().port;
           return new Begun(
               row,
               challenge,
               scene.account().login,
               host,
               scene.at().port,
-              access.hostKeys(scene.at()).stream().map(k -> marked + " " + k.line()).toList(),
+              access.hostKeys(scene.at()).stream()
+                  .map(k -> KnownHost.line(List.of(host), scene.at().port, k))
+                  .toList(),
               scene.key().map(k -> k.fingerprint).orElse(null));
         });
   }
@@ -297,7 +293,7 @@ public class Trials {
                     outcome,
                     client,
                     server,
-                    books(scene),
+                    books(scene, client),
                     clock.now()));
     Diagnosis diagnosis = Diagnosis.of(about);
     row.explanation =
@@ -313,6 +309,18 @@ public class Trials {
                             c.wayOut()))
                 .toList(),
             diagnosis.unknowns());
+  }
+
+  /** Where the log ends before a sign-in; a log may be far longer than what is read of it. */
+  private long logEnd(Scene scene) {
+    if (scene.at().stoppedBecause != null) {
+      return 0;
+    }
+    try {
+      return lookPort.logEnd(where(scene));
+    } catch (PortException unreachable) {
+      return 0; // the diagnosis says what could not be looked at
+    }
   }
 
   private Optional<ServerSide> look(Scene scene, long logFrom, OptionalInt clientPort) {
@@ -335,7 +343,7 @@ public class Trials {
         });
   }
 
-  private Circumstances.Books books(Scene scene) {
+  private Circumstances.Books books(Scene scene, Optional<ClientSide> client) {
     Optional<Instant> placedAt =
         scene.key().flatMap(k -> placements.live(k.id, scene.account().id)).map(p -> p.placedAt);
     List<String> others =
@@ -345,20 +353,32 @@ public class Trials {
             .map(p -> accounts.get(p.accountId))
             .map(a -> a.login + "@" + destinations.get(a.destinationId).name)
             .toList();
-    Map<UUID, String> names =
-        identities.all().stream().collect(Collectors.toMap(i -> i.id, i -> i.name));
-    Map<Fingerprint, String> called = new HashMap<>();
-    for (KeyRow key : keys.allLive()) {
-      called.put(
-          new Fingerprint(key.fingerprint),
-          key.identityId == null ? "nobody's" : names.get(key.identityId));
-    }
     return new Circumstances.Books(
         placedAt,
         Duration.ofSeconds(scene.at().propagationSeconds),
         scene.account().signInMode,
         others,
-        called);
+        client.map(this::names).orElse(Map.of()));
+  }
+
+  /** Whose the keys are that a holder's client names. */
+  private Map<Fingerprint, String> names(ClientSide client) {
+    List<KeyRow> named =
+        keys
+            .everAmong(
+                client.keysNamed().stream().map(Fingerprint::value).collect(Collectors.toSet()))
+            .stream()
+            .filter(key -> key.endedAt == null)
+            .toList();
+    Set<UUID> holders =
+        named.stream().map(k -> k.identityId).filter(Objects::nonNull).collect(Collectors.toSet());
+    Map<UUID, String> holderNames =
+        identities.byIds(holders).stream().collect(Collectors.toMap(i -> i.id, i -> i.name));
+    return named.stream()
+        .collect(
+            Collectors.toMap(
+                key -> new Fingerprint(key.fingerprint),
+                key -> key.identityId == null ? "nobody's" : holderNames.get(key.identityId)));
   }
 
   private void said(TrialRow row, Scene scene) {
@@ -443,9 +463,5 @@ public class Trials {
   private static String shown(String answer) {
     String plain = PlainText.shown(answer == null ? "" : answer);
     return plain.length() > LONGEST_ANSWER ? plain.substring(0, LONGEST_ANSWER) : plain;
-  }
-
-  private static <T> T inside(Callable<T> reading) {
-    return QuarkusTransaction.requiringNew().call(reading);
   }
 }

@@ -1,0 +1,14 @@
+package tolvin.service.store;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import java.util.concurrent.Callable;
+
+/** Short transactions between steps that reach outside and must not hold one. */
+public final class Transactions {
+  private Transactions() {}
+
+  /** Does something in a transaction of its own. */
+  public static <T> T inside(Callable<T> work) {
+    return QuarkusTransaction.requiringNew().call(work);
+  }
+}
