@@ -10,6 +10,7 @@ import org.snakeyaml.engine.v2.nodes.Node;
 import org.snakeyaml.engine.v2.nodes.NodeTuple;
 import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.snakeyaml.engine.v2.nodes.SequenceNode;
+import tolvin.core.yaml.YamlTree;
 
 /**
  * Adds an entry to a section of a rulebook's text, or takes one out, and leaves every other line,
@@ -101,7 +102,7 @@ public final class RulebookEdit {
   }
 
   private static Optional<NodeTuple> part(String text, String section) {
-    return YamlTree.of(text)
+    return YamlTree.of(text, "rulebook: 1")
         .root()
         .filter(MappingNode.class::isInstance)
         .flatMap(

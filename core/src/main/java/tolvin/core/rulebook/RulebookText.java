@@ -25,6 +25,8 @@ import tolvin.core.key.PlainText;
 import tolvin.core.rulebook.Condition.Property;
 import tolvin.core.rulebook.Facts.Evidence;
 import tolvin.core.rulebook.Rulebook.CadenceRule;
+import tolvin.core.yaml.Flaw;
+import tolvin.core.yaml.YamlTree;
 
 /**
  * Reads a rulebook from YAML 1.2 (the form is described by {@code rulebook.schema.json} beside this
@@ -45,14 +47,6 @@ public final class RulebookText {
   }
 
   /**
-   * A flaw in the text.
-   *
-   * @param line counted from 1
-   * @param sentence what is wrong and what to write instead
-   */
-  public record Flaw(int line, String sentence) {}
-
-  /**
    * What was read.
    *
    * @param rulebook the rulebook; absent if there are flaws
@@ -62,7 +56,7 @@ public final class RulebookText {
 
   /** Reads a text. Total: any text gives a rulebook or flaws. */
   public static Parsed read(String text) {
-    YamlTree tree = YamlTree.of(text);
+    YamlTree tree = YamlTree.of(text, "rulebook: 1");
     RulebookText reader = new RulebookText(tree);
     Optional<Rulebook> rulebook = tree.root().map(reader::rulebook);
     return tree.flaws().isEmpty()

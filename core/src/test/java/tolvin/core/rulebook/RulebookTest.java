@@ -255,9 +255,9 @@ class RulebookTest {
           - {number: 5, name: n, every: 90 days, lead: P1D, watch: P1D}
         extra: 1
         """;
-    List<RulebookText.Flaw> flaws = RulebookText.read(text).flaws();
+    List<tolvin.core.yaml.Flaw> flaws = RulebookText.read(text).flaws();
     assertThat(flaws)
-        .extracting(RulebookText.Flaw::line)
+        .extracting(tolvin.core.yaml.Flaw::line)
         .containsExactly(6, 6, 7, 8, 8, 9, 10, 13, 13, 13, 15, 16);
   }
 

@@ -1,4 +1,4 @@
-package tolvin.core.rulebook;
+package tolvin.core.yaml;
 
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -19,17 +19,17 @@ import org.snakeyaml.engine.v2.nodes.NodeTuple;
 import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.snakeyaml.engine.v2.nodes.SequenceNode;
 import org.snakeyaml.engine.v2.nodes.Tag;
-import tolvin.core.rulebook.RulebookText.Flaw;
+import tolvin.core.key.PlainText;
 
 /**
  * A YAML document as a tree of plain text with lines: no tags, no anchors, bounded. What does not
  * fit is noted as a flaw, and reading goes on.
  */
-final class YamlTree {
+public final class YamlTree {
   private static final int MOST_CHARACTERS = 1 << 20;
   private static final LoadSettings SETTINGS =
       LoadSettings.builder()
-          .setLabel("rulebook")
+          .setLabel("text")
           .setCodePointLimit(MOST_CHARACTERS)
           .setMaxAliasesForCollections(0)
           .build();
@@ -42,13 +42,18 @@ final class YamlTree {
 
   private YamlTree() {}
 
-  static YamlTree of(String text) {
+  /**
+   * Reads a text. Total: any text gives a root or a flaw.
+   *
+   * @param start what an empty text is told to begin with
+   */
+  public static YamlTree of(String text, String start) {
     YamlTree tree = new YamlTree();
     try {
       Optional<Node> root = new Compose(SETTINGS).composeString(text);
       root.ifPresentOrElse(
           node -> tree.root = node,
-          () -> tree.flaws.add(new Flaw(1, "The text is empty; start it with: rulebook: 1")));
+          () -> tree.flaws.add(new Flaw(1, "The text is empty; start it with: " + start)));
     } catch (MarkedYamlEngineException wrong) {
       int line = wrong.getProblemMark().map(mark -> mark.getLine() + 1).orElse(1);
       tree.flaws.add(new Flaw(line, "This is not YAML: " + wrong.getProblem() + "."));
@@ -58,24 +63,28 @@ final class YamlTree {
     return tree;
   }
 
-  Optional<Node> root() {
+  /** The document; empty if it could not be read. */
+  public Optional<Node> root() {
     return Optional.ofNullable(root);
   }
 
-  List<Flaw> flaws() {
+  /** All flaws so far, in the order of their lines. */
+  public List<Flaw> flaws() {
     return flaws.stream().sorted(Comparator.comparing(Flaw::line)).toList();
   }
 
-  void flaw(Node node, String sentence) {
+  /** Notes a flaw at a node. */
+  public void flaw(Node node, String sentence) {
     flaws.add(new Flaw(lineOf(node), sentence));
   }
 
-  static int lineOf(Node node) {
+  /** The line that a node begins on, counted from 1. */
+  public static int lineOf(Node node) {
     return node.getStartMark().map(mark -> mark.getLine() + 1).orElse(1);
   }
 
   /** A mapping's parts: all of the needed ones, none but the known ones, each once. */
-  Map<String, Node> map(Node node, Set<String> needed, Set<String> others) {
+  public Map<String, Node> map(Node node, Set<String> needed, Set<String> others) {
     Map<String, Node> parts = new LinkedHashMap<>();
     if (!(node instanceof MappingNode mapping)) {
       flaw(node, "Here belong names and values: " + listed(needed, others) + ".");
@@ -87,7 +96,7 @@ final class YamlTree {
         flaw(
             tuple.getKeyNode(),
             "Nothing is called “"
-                + tolvin.core.key.PlainText.shown(name)
+                + PlainText.shown(name)
                 + "” here; there are "
                 + listed(needed, others)
                 + ".");
@@ -110,7 +119,7 @@ final class YamlTree {
   }
 
   /** A list's elements; none for a list that is not there. */
-  List<Node> list(Node node, int most) {
+  public List<Node> list(Node node, int most) {
     if (node == null || node instanceof ScalarNode s && s.getValue().isEmpty()) {
       return List.of();
     }
@@ -122,12 +131,12 @@ final class YamlTree {
   }
 
   /** A list's elements, or the one value that stands there. */
-  List<Node> oneOrMore(Node node, int most) {
+  public List<Node> oneOrMore(Node node, int most) {
     return node instanceof ScalarNode ? List.of(node) : list(node, most);
   }
 
   /** A value as text. */
-  Optional<String> scalar(Node node) {
+  public Optional<String> scalar(Node node) {
     if (node instanceof ScalarNode scalar
         && scalar.getAnchor().isEmpty()
         && PLAIN.contains(scalar.getTag())) {
@@ -138,7 +147,7 @@ final class YamlTree {
   }
 
   /** One of some words; null if it is none of them or not there. */
-  String word(Node node, Set<String> words) {
+  public String word(Node node, Set<String> words) {
     Optional<String> value = node == null ? Optional.empty() : scalar(node);
     if (value.isPresent() && !words.contains(value.get())) {
       flaw(node, "Here belongs one of: " + String.join(", ", new TreeSet<>(words)) + ".");
@@ -147,7 +156,7 @@ final class YamlTree {
   }
 
   /** A whole number within bounds. */
-  OptionalInt number(Node node, int least, int most) {
+  public OptionalInt number(Node node, int least, int most) {
     try {
       int value = Integer.parseInt(scalar(node).orElse(""));
       if (value >= least && value <= most) {
