@@ -10,6 +10,8 @@ import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Place;
+import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 
@@ -34,31 +36,36 @@ public final class AuthorizedKeysFiles implements AccountPort {
 
   @Override
   public List<Registered> read(Place where) throws PortException {
-    return connections.use(where.login(), files -> registered(files.read(where.path())));
+    OverSsh file = (OverSsh) where;
+    return connections.use(file.login(), files -> registered(files.read(file.path())));
   }
 
   @Override
-  public List<Registered> place(Place where, String line, Lease lease) throws PortException {
+  public List<Registered> place(Place where, Entry entry, Lease lease) throws PortException {
+    OverSsh file = (OverSsh) where;
     return connections.use(
-        where.login(), files -> edit(files, where, keys -> added(keys, line), lease));
+        file.login(), files -> edit(files, file, keys -> added(keys, entry.line()), lease));
   }
 
   @Override
-  public List<Registered> withdraw(Place where, String line, Lease lease) throws PortException {
+  public List<Registered> withdraw(Place where, Entry entry, Lease lease) throws PortException {
+    OverSsh file = (OverSsh) where;
     return connections.use(
-        where.login(), files -> edit(files, where, keys -> keys.without(line), lease));
+        file.login(), files -> edit(files, file, keys -> keys.without(entry.line()), lease));
   }
 
   @Override
-  public Change rehearse(Place where, String add, String remove) throws PortException {
+  public Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove)
+      throws PortException {
+    OverSsh file = (OverSsh) where;
     return connections.use(
-        where.login(),
+        file.login(),
         files -> {
-          byte[] before = files.read(where.path()).orElse(new byte[0]);
+          byte[] before = files.read(file.path()).orElse(new byte[0]);
           AuthorizedKeys keys = AuthorizedKeys.of(before);
-          keys = remove.isEmpty() ? keys : keys.without(remove);
-          keys = add.isEmpty() ? keys : added(keys, add);
-          return new Change(where.path(), text(before), text(keys.toBytes()));
+          keys = remove.isEmpty() ? keys : keys.without(remove.get().line());
+          keys = add.isEmpty() ? keys : added(keys, add.get().line());
+          return new Change(file.path(), text(before), text(keys.toBytes()));
         });
   }
 
@@ -89,7 +96,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
     return keys.with(line);
   }
 
-  private List<Registered> edit(RemoteFiles files, Place where, Edit change, Lease lease)
+  private List<Registered> edit(RemoteFiles files, OverSsh where, Edit change, Lease lease)
       throws PortException, IOException {
     for (int merge = 0; merge < MOST_MERGES; merge++) {
       Optional<Attributes> attributes = checked(files, where);
@@ -129,7 +136,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
         "Find out which program rewrites the file all the time.");
   }
 
-  private static Optional<Attributes> checked(RemoteFiles files, Place where)
+  private static Optional<Attributes> checked(RemoteFiles files, OverSsh where)
       throws PortException, IOException {
     Optional<Attributes> attributes = files.look(where.path());
     if (attributes.isPresent() && attributes.get().isSymbolicLink()) {
@@ -145,7 +152,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
     return attributes;
   }
 
-  private static void makeDirectory(RemoteFiles files, Place where)
+  private static void makeDirectory(RemoteFiles files, OverSsh where)
       throws PortException, IOException {
     int slash = where.path().lastIndexOf('/');
     String directory = slash <= 0 ? "." : where.path().substring(0, slash);

@@ -8,6 +8,8 @@ import tolvin.core.key.PrivateFileHead;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Place;
+import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
@@ -42,18 +44,20 @@ public final class SeatFiles implements SeatPort {
 
   @Override
   public Holding read(Place where) throws PortException {
-    return connections.use(where.login(), files -> holding(files, where.path()));
+    OverSsh file = (OverSsh) where;
+    return connections.use(file.login(), files -> holding(files, file.path()));
   }
 
   @Override
   public Holding supply(Place where, PublicKey key, byte[] privateFile, Lease lease)
       throws PortException {
+    OverSsh file = (OverSsh) where;
     return connections.use(
-        where.login(),
+        file.login(),
         files -> {
-          String path = where.path();
+          String path = file.path();
           Holding now = holding(files, path);
-          if (now.offers().filter(key::equals).isEmpty()) {
+          if (now.offers().filter(key.fingerprint()::equals).isEmpty()) {
             files.writeNew(path + BESIDE, privateFile, PRIVATE);
             if (now.offers().isPresent()) {
               keepBeside(files, path, now);
@@ -68,13 +72,14 @@ public final class SeatFiles implements SeatPort {
 
   @Override
   public Holding restore(Place where, PublicKey key, Lease lease) throws PortException {
+    OverSsh file = (OverSsh) where;
     return connections.use(
-        where.login(),
+        file.login(),
         files -> {
-          String path = where.path();
+          String path = file.path();
           Holding now = holding(files, path);
-          if (now.offers().filter(key::equals).isEmpty()) {
-            if (now.keeps().filter(key::equals).isEmpty()) {
+          if (now.offers().filter(key.fingerprint()::equals).isEmpty()) {
+            if (now.keeps().filter(key.fingerprint()::equals).isEmpty()) {
               throw new PortException(
                   Kind.NOT_ALLOWED,
                   path + BEFORE + " does not hold " + key.fingerprint() + " any more.",
@@ -83,7 +88,7 @@ public final class SeatFiles implements SeatPort {
             lease.check();
             files.remove(path + PUB);
             files.replace(path + BEFORE, path);
-          } else if (now.keeps().filter(key::equals).isPresent()) {
+          } else if (now.keeps().filter(key.fingerprint()::equals).isPresent()) {
             files.remove(path + BEFORE);
           }
           return finish(files, path, key);
@@ -92,15 +97,16 @@ public final class SeatFiles implements SeatPort {
 
   @Override
   public Holding clear(Place where, PublicKey key, Lease lease) throws PortException {
+    OverSsh file = (OverSsh) where;
     return connections.use(
-        where.login(),
+        file.login(),
         files -> {
-          Holding now = holding(files, where.path());
-          if (now.keeps().filter(key::equals).isPresent()) {
+          Holding now = holding(files, file.path());
+          if (now.keeps().filter(key.fingerprint()::equals).isPresent()) {
             lease.check();
-            files.remove(where.path() + BEFORE);
+            files.remove(file.path() + BEFORE);
           }
-          return holding(files, where.path());
+          return holding(files, file.path());
         });
   }
 
@@ -109,7 +115,7 @@ public final class SeatFiles implements SeatPort {
     if (now.keeps().isPresent() && !now.keeps().equals(now.offers())) {
       throw new PortException(
           Kind.NOT_ALLOWED,
-          path + BEFORE + " holds another key, " + now.keeps().get().fingerprint() + ".",
+          path + BEFORE + " holds another key, " + now.keeps().get() + ".",
           "It was left by an earlier change. Remove it when nobody needs it any more.");
     }
     if (now.keeps().isEmpty()) {
@@ -121,7 +127,7 @@ public final class SeatFiles implements SeatPort {
   private static Holding finish(RemoteFiles files, String path, PublicKey key)
       throws PortException, IOException {
     Holding after = holding(files, path);
-    if (after.offers().filter(key::equals).isEmpty()) {
+    if (after.offers().filter(key.fingerprint()::equals).isEmpty()) {
       throw new PortException(
           Kind.CHANGED_MEANWHILE,
           path + " does not hold the key that was just put there; somebody else writes there too.",
@@ -136,7 +142,9 @@ public final class SeatFiles implements SeatPort {
   }
 
   private static Holding holding(RemoteFiles files, String path) throws PortException, IOException {
-    return new Holding(publicHalf(files, path), publicHalf(files, path + BEFORE));
+    return new Holding(
+        publicHalf(files, path).map(PublicKey::fingerprint),
+        publicHalf(files, path + BEFORE).map(PublicKey::fingerprint));
   }
 
   /** The public half at the head of a private file; nothing behind it is read. */

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Stream;
 import tolvin.core.key.Fingerprint;
 
 /**
@@ -18,6 +19,7 @@ import tolvin.core.key.Fingerprint;
  * @param ties every tie of those accounts and seats
  * @param uses the last use of each key on each account from each address, Tolvin's own left out
  * @param proofs Tolvin's own sign-ins that succeeded, the last one for each account and key
+ * @param seatProofs trials that seats made themselves and that succeeded
  * @param freezes the freezes that touch these accounts
  * @param promisedElsewhere keys that another rotation is going to withdraw
  */
@@ -28,6 +30,7 @@ public record Picture(
     List<Tie> ties,
     List<Use> uses,
     List<AccountProof> proofs,
+    List<SeatProof> seatProofs,
     List<Freeze> freezes,
     Set<Fingerprint> promisedElsewhere) {
 
@@ -38,6 +41,7 @@ public record Picture(
     ties = List.copyOf(ties);
     uses = List.copyOf(uses);
     proofs = List.copyOf(proofs);
+    seatProofs = List.copyOf(seatProofs);
     freezes = List.copyOf(freezes);
     promisedElsewhere = Set.copyOf(promisedElsewhere);
   }
@@ -63,15 +67,22 @@ public record Picture(
   }
 
   /**
-   * The seat proof of a tie: a use of the key on the tie's account from the seat's address that
-   * certainly came after the seat began to offer what it offers now.
+   * The seat proof of a tie: its own trial, or a use of the key on the tie's account from the
+   * seat's address, that certainly came after the seat began to offer what it offers now.
+   *
+   * @return when it was, at the earliest
    */
-  public Optional<Use> seatProof(Tie tie, Fingerprint key) {
+  public Optional<Instant> seatProof(Tie tie, Fingerprint key) {
     Instant since = seats.get(tie.seat()).offersSince();
-    return uses.stream()
-        .filter(use -> use.account().equals(tie.account()) && use.key().equals(key))
-        .filter(use -> use.address().equals(tie.address()))
-        .filter(use -> !use.earliest().isBefore(since))
+    return Stream.concat(
+            uses.stream()
+                .filter(use -> use.account().equals(tie.account()) && use.key().equals(key))
+                .filter(use -> use.address().equals(tie.address()))
+                .map(Use::earliest),
+            seatProofs.stream()
+                .filter(proof -> proof.tie().equals(tie.id()) && proof.key().equals(key))
+                .map(SeatProof::at))
+        .filter(at -> !at.isBefore(since))
         .findFirst();
   }
 

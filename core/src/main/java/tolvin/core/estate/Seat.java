@@ -17,6 +17,9 @@ import tolvin.core.key.Fingerprint;
  * @param offersSince from when on what it offers now is in effect
  * @param everOffered all keys that it may have offered at some time
  * @param stopped why nothing may be done there now; empty if it may
+ * @param triesItself whether it can be asked to sign in, so that its proof need not be waited for
+ * @param keepsFormer whether it keeps the former private half beside, so that a put-back needs
+ *     nothing from outside
  */
 public record Seat(
     SeatId id,
@@ -26,7 +29,22 @@ public record Seat(
     Optional<Instant> readAt,
     Instant offersSince,
     Set<Fingerprint> everOffered,
-    Optional<String> stopped) {
+    Optional<String> stopped,
+    boolean triesItself,
+    boolean keepsFormer) {
+
+  /** A file: it waits for its integration's next run, and keeps the former one beside. */
+  public Seat(
+      SeatId id,
+      String name,
+      List<Fingerprint> offers,
+      Set<Fingerprint> keeps,
+      Optional<Instant> readAt,
+      Instant offersSince,
+      Set<Fingerprint> everOffered,
+      Optional<String> stopped) {
+    this(id, name, offers, keeps, readAt, offersSince, everOffered, stopped, false, true);
+  }
 
   /** Copies what can be copied. */
   public Seat {

@@ -15,4 +15,8 @@ import tolvin.core.key.Fingerprint;
  * @param latest not after this
  */
 public record Use(
-    AccountId account, Fingerprint key, String address, Instant earliest, Instant latest) {}
+    AccountId account, Fingerprint key, String address, Instant earliest, Instant latest) {
+
+  /** The address of a use of which the destination does not say from where. */
+  public static final String NOT_SAID = "(not said)";
+}

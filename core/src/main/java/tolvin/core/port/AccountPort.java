@@ -1,18 +1,35 @@
 package tolvin.core.port;
 
+import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
 import tolvin.core.estate.Registered;
+import tolvin.core.key.PublicKey;
 
 /** Reads and changes what is registered on an account. */
 public interface AccountPort {
 
   /**
-   * Where an account's keys are kept.
+   * What is to be registered, or taken off.
    *
-   * @param login how Tolvin signs in to change them: the account's own login or a management login
-   * @param path the file that holds them
+   * @param line the whole entry as one line; where a file holds it, exactly as it stands there
+   * @param key the key
+   * @param title its title there
+   * @param purpose sign-in or signing
+   * @param access read or write
+   * @param sources the addresses that it is good from; empty for all
+   * @param ends when it ends by itself
+   * @param reference the destination's own reference, once it is known
    */
-  record Place(Login login, String path) {}
+  record Entry(
+      String line,
+      PublicKey key,
+      String title,
+      String purpose,
+      String access,
+      List<String> sources,
+      Optional<Instant> ends,
+      Optional<String> reference) {}
 
   /**
    * What is registered.
@@ -24,21 +41,21 @@ public interface AccountPort {
   /**
    * Adds an entry, if it is not there yet.
    *
-   * @param line the whole entry
+   * @param entry the entry
    * @return what was registered afterwards, read again
    * @throws PortException if it was not added; {@link PortException.Kind#UNKNOWN_OUTCOME} if nobody
    *     knows
    */
-  List<Registered> place(Place where, String line, Lease lease) throws PortException;
+  List<Registered> place(Place where, Entry entry, Lease lease) throws PortException;
 
   /**
    * Takes an entry out, if it is there exactly so.
    *
-   * @param line the whole entry, byte for byte
+   * @param entry the entry; its line is compared byte for byte, and its reference if it is known
    * @return what was registered afterwards, read again
    * @throws PortException if it was not taken out
    */
-  List<Registered> withdraw(Place where, String line, Lease lease) throws PortException;
+  List<Registered> withdraw(Place where, Entry entry, Lease lease) throws PortException;
 
   /**
    * What {@link #place} or {@link #withdraw} would change, without changing anything.
@@ -48,12 +65,12 @@ public interface AccountPort {
    * @return the whole content before and after
    * @throws PortException if it could not be read
    */
-  Change rehearse(Place where, String add, String remove) throws PortException;
+  Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove) throws PortException;
 
   /**
    * A change of a text.
    *
-   * @param where the file
+   * @param where the file, or the list of registered keys
    * @param before its content now
    * @param after its content then
    */

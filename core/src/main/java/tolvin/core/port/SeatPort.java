@@ -1,26 +1,30 @@
 package tolvin.core.port;
 
 import java.util.Optional;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 
-/** Reads and supplies a seat: a private file on the host of an integration. */
+/**
+ * Reads and supplies a seat: a private file on the host of an integration, or an entry of a
+ * credential store.
+ */
 public interface SeatPort {
-
-  /**
-   * Where a seat is.
-   *
-   * @param login how Tolvin signs in there
-   * @param path the private file that the integration signs in with
-   */
-  record Place(Login login, String path) {}
 
   /**
    * What a seat holds. Only public halves are read: a private half never travels back.
    *
-   * @param offers the key of the file that the integration reads
-   * @param keeps the key of the file kept beside it
+   * @param offers the key that the integration signs in with
+   * @param keeps the key kept beside it
    */
-  record Holding(Optional<PublicKey> offers, Optional<PublicKey> keeps) {}
+  record Holding(Optional<Fingerprint> offers, Optional<Fingerprint> keeps) {}
+
+  /**
+   * How a trial by the seat itself went.
+   *
+   * @param accepted whether it signed in
+   * @param log what the integration said, shortened
+   */
+  record Tried(boolean accepted, String log) {}
 
   /**
    * Reads a seat.
@@ -54,4 +58,17 @@ public interface SeatPort {
    * @throws PortException if it was not removed
    */
   Holding clear(Place where, PublicKey key, Lease lease) throws PortException;
+
+  /**
+   * Has the integration sign in with what the seat offers now.
+   *
+   * @param key the key that it is expected to offer
+   * @throws PortException if it could not be asked to
+   */
+  default Tried trial(Place where, Fingerprint key) throws PortException {
+    throw new PortException(
+        PortException.Kind.NOT_ALLOWED,
+        where.name() + " cannot be asked to sign in.",
+        "Wait for its next run, or have its holder start one.");
+  }
 }

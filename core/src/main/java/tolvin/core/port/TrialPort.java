@@ -1,5 +1,6 @@
 package tolvin.core.port;
 
+import java.time.Duration;
 import java.util.Optional;
 
 /** Tries to sign in, on a connection of its own, in the way that the account is used. */
@@ -24,13 +25,35 @@ public interface TrialPort {
    * @param login where, as whom, with what
    * @param target the directory, the repository's path, or the token endpoint's URL; empty for SSH
    * @param password the account's password, for accounts that want both; the caller overwrites it
+   * @param assertion what an assertion says; empty for the account itself and the target
    */
-  record Attempt(Way way, Login login, String target, Optional<char[]> password) {
+  record Attempt(
+      Way way,
+      Login login,
+      String target,
+      Optional<char[]> password,
+      Optional<Assertion> assertion) {
+
+    /** Without an assertion. */
+    public Attempt(Way way, Login login, String target, Optional<char[]> password) {
+      this(way, login, target, password, Optional.empty());
+    }
+
     /** A plain SSH sign-in. */
     public static Attempt ssh(Login login) {
       return new Attempt(Way.SSH, login, "", Optional.empty());
     }
   }
+
+  /**
+   * What an assertion says (RFC 7523 section 3).
+   *
+   * @param issuer who speaks
+   * @param subject who is to be signed in
+   * @param audience whom it is meant for
+   * @param keyName how it names the key
+   */
+  record Assertion(String issuer, String subject, String audience, String keyName) {}
 
   /**
    * The result of a trial.
@@ -39,8 +62,15 @@ public interface TrialPort {
    * @param answer what the server said, in words
    * @param localPort the client's port, by which the server's log tells this trial from others; -1
    *     if no connection came about
+   * @param clockAhead how far the server's clock is ahead of ours, if it tells its time
    */
-  record Trial(boolean accepted, String answer, int localPort) {}
+  record Trial(boolean accepted, String answer, int localPort, Optional<Duration> clockAhead) {
+
+    /** Of a server that does not tell its time. */
+    public Trial(boolean accepted, String answer, int localPort) {
+      this(accepted, answer, localPort, Optional.empty());
+    }
+  }
 
   /**
    * Signs in and leaves again.

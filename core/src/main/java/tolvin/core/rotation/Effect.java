@@ -4,6 +4,7 @@ import java.util.Optional;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Picture;
 import tolvin.core.estate.SeatId;
+import tolvin.core.estate.TieId;
 import tolvin.core.key.Fingerprint;
 
 /** One thing that a rotation does. Every effect can be repeated safely and is read back. */
@@ -107,6 +108,24 @@ public sealed interface Effect {
     @Override
     public String sentence(Picture picture) {
       return "Sign in to " + picture.accounts().get(account).name() + " with " + key.brief();
+    }
+
+    @Override
+    public boolean changes() {
+      return false;
+    }
+  }
+
+  /** Have a seat sign in by itself with the key that it offers. */
+  record TrySeat(SeatId seat, TieId tie, Fingerprint key) implements OnSeat {
+    @Override
+    public String name() {
+      return "prove-seat " + tie + " " + key;
+    }
+
+    @Override
+    public String sentence(Picture picture) {
+      return "Have " + picture.seats().get(seat).name() + " sign in with " + key.brief();
     }
 
     @Override

@@ -17,6 +17,7 @@ import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
+import tolvin.core.estate.SeatProof;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
@@ -64,6 +65,10 @@ final class Foresight {
       List<AccountProof> proofs = new ArrayList<>(picture.proofs());
       proofs.add(new AccountProof(prove.account(), prove.key(), picture.now()));
       picture = with(picture.accounts(), picture.seats(), picture.uses(), proofs);
+    } else if (effect instanceof Effect.TrySeat tried) {
+      List<SeatProof> proofs = new ArrayList<>(picture.seatProofs());
+      proofs.add(new SeatProof(tried.tie(), tried.key(), picture.now()));
+      picture = proven(proofs);
     } else if (effect instanceof Effect.Supply supply) {
       supply(supply);
     } else if (effect instanceof Effect.Clear clear) {
@@ -78,12 +83,14 @@ final class Foresight {
   private void supply(Effect.Supply supply) {
     Seat seat = picture.seats().get(supply.seat());
     Set<Fingerprint> keeps = new HashSet<>(seat.keeps());
-    keeps.addAll(seat.offers());
+    if (seat.keepsFormer()) {
+      keeps.addAll(seat.offers());
+    }
     keeps.remove(supply.key());
     replace(seat(seat, List.of(supply.key()), keeps, picture.now()));
     picture = at(picture.now().plus(Duration.ofSeconds(1)));
     List<Use> uses = new ArrayList<>(picture.uses());
-    for (Tie tie : picture.tiesOf(supply.seat())) {
+    for (Tie tie : seat.triesItself() ? List.<Tie>of() : picture.tiesOf(supply.seat())) {
       uses.add(new Use(tie.account(), supply.key(), tie.address(), picture.now(), picture.now()));
     }
     picture = with(picture.accounts(), picture.seats(), uses, picture.proofs());
@@ -140,7 +147,16 @@ final class Foresight {
     Set<Fingerprint> ever = new HashSet<>(s.everOffered());
     ever.addAll(offers);
     return new Seat(
-        s.id(), s.name(), offers, keeps, Optional.of(picture.now()), since, ever, s.stopped());
+        s.id(),
+        s.name(),
+        offers,
+        keeps,
+        Optional.of(picture.now()),
+        since,
+        ever,
+        s.stopped(),
+        s.triesItself(),
+        s.keepsFormer());
   }
 
   private void replace(Account account) {
@@ -167,6 +183,7 @@ final class Foresight {
         picture.ties(),
         uses,
         proofs,
+        picture.seatProofs(),
         picture.freezes(),
         picture.promisedElsewhere());
   }
@@ -179,6 +196,20 @@ final class Foresight {
         picture.ties(),
         picture.uses(),
         picture.proofs(),
+        picture.seatProofs(),
+        picture.freezes(),
+        picture.promisedElsewhere());
+  }
+
+  private Picture proven(List<SeatProof> proofs) {
+    return new Picture(
+        picture.now(),
+        picture.accounts(),
+        picture.seats(),
+        picture.ties(),
+        picture.uses(),
+        picture.proofs(),
+        proofs,
         picture.freezes(),
         picture.promisedElsewhere());
   }

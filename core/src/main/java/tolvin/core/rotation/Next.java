@@ -224,6 +224,19 @@ public final class Next {
                       + ", which does not accept the key it would get"));
         }
       }
+      String question = "no way back " + seat.id();
+      if (course.aim() == Aim.FORWARD
+          && !seat.keepsFormer()
+          && !course.inCoffer().contains(course.from())
+          && !accepted(question)) {
+        return Optional.of(
+            new Move.Ask(
+                question,
+                seat.name()
+                    + " holds one private half only, and the old one is not in the coffer: once it"
+                    + " is replaced, nobody can put it back. Its new key is placed and tried first."
+                    + " Go on?"));
+      }
       return Optional.of(act(new Effect.Supply(seat.id(), course.to())));
     }
     return Optional.empty();
@@ -266,8 +279,24 @@ public final class Next {
               Guards.blindQuestion(account),
               ruling.reason() + ". Is it certain that nobody else uses the old key?");
       case NEVER -> waitForPerson(ruling.reason());
-      default -> new Move.Wait(ruling.reason(), ruling.until(), isOverdue(account, ruling));
+      default ->
+          seatTrial(account, ruling)
+              .orElseGet(
+                  () -> new Move.Wait(ruling.reason(), ruling.until(), isOverdue(account, ruling)));
     };
+  }
+
+  /** A seat that can be asked to sign in is asked, rather than waited for. */
+  private Optional<Move> seatTrial(Account account, Ruling ruling) {
+    if (ruling.guard() != Ruling.Name.PROVEN) {
+      return Optional.empty();
+    }
+    return picture.tiesOf(account.id()).stream()
+        .filter(tie -> picture.seatProof(tie, course.to()).isEmpty())
+        .filter(tie -> picture.seats().get(tie.seat()).triesItself())
+        .filter(tie -> picture.seats().get(tie.seat()).offers().contains(course.to()))
+        .findFirst()
+        .map(tie -> act(new Effect.TrySeat(tie.seat(), tie.id(), course.to())));
   }
 
   /** A seat that stays silent for longer than its rhythm allows is told to a person. */

@@ -21,8 +21,20 @@ class RotationTest {
     Simulator simulator = new Simulator(World.generate(new Random(4)), i -> Fault.NONE);
     assertThat(simulator.run(LONG)).isInstanceOf(Move.Done.class);
     List<String> order = simulator.done.stream().filter(d -> !d.equals("look")).distinct().toList();
-    assertThat(order).containsExactly("make", "place", "prove", "supply", "withdraw", "clear");
+    assertThat(order)
+        .containsExactly("make", "place", "prove", "supply", "prove-seat", "withdraw", "clear");
     assertOnly(simulator, World.FRESH);
+  }
+
+  @Test
+  void aSeatThatHoldsOneKeyIsNotSwitchedUnasked() {
+    Simulator simulator = new Simulator(World.generate(new Random(4)), i -> Fault.NONE);
+    simulator.world.single.addAll(simulator.world.offers.keySet());
+    assertThat(simulator.run(LONG))
+        .isInstanceOfSatisfying(
+            Move.Ask.class, ask -> assertThat(ask.question()).startsWith("no way back"));
+    assertThat(simulator.done).doesNotContain("supply");
+    assertThat(simulator.world.broken).isEmpty();
   }
 
   /**

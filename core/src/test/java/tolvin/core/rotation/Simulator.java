@@ -18,6 +18,7 @@ import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
+import tolvin.core.estate.SeatProof;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
 
@@ -54,6 +55,7 @@ final class Simulator {
   private final Map<SeatId, Instant> seatRead = new HashMap<>();
   private final Map<SeatId, Instant> offersSince = new HashMap<>();
   private final List<AccountProof> proofs = new ArrayList<>();
+  private final List<SeatProof> seatProofs = new ArrayList<>();
   private final Instant startedAt;
   private boolean feedWorks = true;
   Course course;
@@ -162,6 +164,8 @@ final class Simulator {
     } else if (effect instanceof Effect.Prove prove
         && world.accepts(prove.account(), prove.key())) {
       proofs.add(new AccountProof(prove.account(), prove.key(), started));
+    } else if (effect instanceof Effect.TrySeat tried && world.signsIn(tried.tie(), tried.key())) {
+      seatProofs.add(new SeatProof(tried.tie(), tried.key(), started));
     }
   }
 
@@ -237,7 +241,9 @@ final class Simulator {
               Optional.ofNullable(seatRead.get(id)),
               offersSince.get(id),
               everOffered.get(id),
-              Optional.empty()));
+              Optional.empty(),
+              world.asked.contains(id),
+              !world.single.contains(id)));
     }
     Map<String, Use> uses = new HashMap<>();
     for (World.SignedIn s : world.log) {
@@ -252,6 +258,7 @@ final class Simulator {
         world.ties,
         List.copyOf(uses.values()),
         proofs,
+        seatProofs,
         List.of(),
         Set.of());
   }

@@ -40,6 +40,12 @@ final class World {
   final Set<String> broken = new LinkedHashSet<>();
   final Set<TieId> silent = new HashSet<>();
 
+  /** Seats whose integrations sign in when they are asked to, and not otherwise. */
+  final Set<SeatId> asked = new HashSet<>();
+
+  /** Seats that hold one private half only. */
+  final Set<SeatId> single = new HashSet<>();
+
   static World generate(Random random) {
     World world = new World();
     int accounts = 1 + random.nextInt(3);
@@ -57,6 +63,9 @@ final class World {
       SeatId seat = new SeatId(new UUID(2, i));
       world.offers.put(seat, new ArrayList<>(List.of(OLD)));
       world.keeps.put(seat, new HashSet<>());
+      if (random.nextInt(4) == 0) {
+        world.asked.add(seat);
+      }
       Set<AccountId> opened = new LinkedHashSet<>();
       opened.add(ids.get(i % ids.size()));
       ids.stream().filter(a -> random.nextInt(3) == 0).forEach(opened::add);
@@ -83,7 +92,7 @@ final class World {
   void tick() {
     now = now.plusSeconds(1);
     for (Tie tie : ties) {
-      if (!silent.contains(tie.id())) {
+      if (!silent.contains(tie.id()) && !asked.contains(tie.seat())) {
         offers.get(tie.seat()).stream()
             .filter(key -> accepts(tie.account(), key))
             .findFirst()
@@ -121,6 +130,12 @@ final class World {
       keeps.get(clear.seat()).remove(clear.key());
     }
     checkLaw(effect.name());
+  }
+
+  /** Has a seat sign in; whether it came in with the key. */
+  boolean signsIn(TieId id, Fingerprint key) {
+    Tie tie = ties.stream().filter(t -> t.id().equals(id)).findFirst().orElseThrow();
+    return offers.get(tie.seat()).contains(key) && accepts(tie.account(), key);
   }
 
   Map<AccountId, String> lines(Fingerprint key) {

@@ -1,0 +1,35 @@
+package tolvin.core.port;
+
+/** Where keys are registered, or private halves kept: what a connector needs to get there. */
+public sealed interface Place permits Place.OverSsh, Place.OnSystem {
+
+  /** What it is called in sentences. */
+  String name();
+
+  /**
+   * A file on an SSH server.
+   *
+   * @param login how Tolvin signs in there: the account's own login or a management login
+   * @param path the file
+   */
+  record OverSsh(Login login, String path) implements Place {
+    @Override
+    public String name() {
+      return path + " on " + login.server().name();
+    }
+  }
+
+  /**
+   * An account or a seat of a system that a sheet describes.
+   *
+   * @param connection how the system is reached
+   * @param kind the kind of account or seat, as the sheet calls it
+   * @param login the account's login, or the seat's name
+   */
+  record OnSystem(Connection connection, String kind, String login) implements Place {
+    @Override
+    public String name() {
+      return login + " on " + connection.name();
+    }
+  }
+}
