@@ -9,8 +9,13 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.time.Clock;
+import java.time.DateTimeException;
 import java.time.Duration;
+import java.time.ZonedDateTime;
+import java.time.format.DateTimeFormatter;
+import java.time.temporal.ChronoUnit;
 import java.util.HexFormat;
+import java.util.Optional;
 import tolvin.core.key.PlainText;
 import tolvin.core.pair.SigningException;
 import tolvin.core.port.PortException;
@@ -26,6 +31,7 @@ public final class AssertionTrials implements TrialPort {
   private static final Duration PATIENCE = Duration.ofSeconds(10);
   private static final Duration LIFE = Duration.ofMinutes(2);
   private static final int LONGEST_ANSWER = 300;
+  private static final int LARGEST = 64 * 1024;
 
   private final HttpClient http =
       HttpClient.newBuilder()
@@ -47,14 +53,24 @@ public final class AssertionTrials implements TrialPort {
     random.nextBytes(id);
     try {
       String account = attempt.login().user();
+      Assertion says =
+          attempt
+              .assertion()
+              .orElseGet(
+                  () ->
+                      new Assertion(
+                          account,
+                          account,
+                          attempt.target(),
+                          attempt.login().signer().key().fingerprintText()));
       String assertion =
           SignedAssertion.make(
               attempt.login().signer(),
               new SignedAssertion.Claims(
-                  account,
-                  account,
-                  attempt.target(),
-                  attempt.login().signer().key().fingerprintText(),
+                  says.issuer(),
+                  says.subject(),
+                  says.audience(),
+                  says.keyName(),
                   clock.instant(),
                   LIFE,
                   HexFormat.of().formatHex(id)));
@@ -64,25 +80,27 @@ public final class AssertionTrials implements TrialPort {
                   "urn:ietf:params:oauth:grant-type:jwt-bearer", StandardCharsets.UTF_8)
               + "&assertion="
               + assertion;
-      HttpResponse<String> answer =
+      HttpResponse<byte[]> answer =
           http.send(
               HttpRequest.newBuilder(URI.create(attempt.target()))
                   .timeout(PATIENCE)
                   .header("Content-Type", "application/x-www-form-urlencoded")
                   .POST(HttpRequest.BodyPublishers.ofString(form))
                   .build(),
-              HttpResponse.BodyHandlers.ofString());
+              info -> new BoundedBody(LARGEST));
       if (answer.statusCode() == 200) {
-        return new Trial(true, "authenticated, a token was given", -1);
+        return new Trial(true, "authenticated, a token was given", -1, clockAhead(answer));
       }
-      String said = PlainText.shown(answer.body().replace('\n', ' '));
+      String said =
+          PlainText.shown(new String(answer.body(), StandardCharsets.UTF_8).replace('\n', ' '));
       return new Trial(
           false,
           "refused with status "
               + answer.statusCode()
               + ": "
               + said.substring(0, Math.min(said.length(), LONGEST_ANSWER)),
-          -1);
+          -1,
+          clockAhead(answer));
     } catch (SigningException e) {
       throw new PortException(Kind.NOT_ALLOWED, e.getMessage(), e.wayOut());
     } catch (IOException | IllegalArgumentException e) {
@@ -93,6 +111,19 @@ public final class AssertionTrials implements TrialPort {
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new PortException(Kind.UNREACHABLE, "Interrupted.", "Try again.");
+    }
+  }
+
+  /** By the header Date (RFC 9110 section 6.6.1), to the second. */
+  private Optional<Duration> clockAhead(HttpResponse<?> answer) {
+    try {
+      return answer
+          .headers()
+          .firstValue("Date")
+          .map(d -> ZonedDateTime.parse(d, DateTimeFormatter.RFC_1123_DATE_TIME).toInstant())
+          .map(at -> Duration.between(clock.instant().truncatedTo(ChronoUnit.SECONDS), at));
+    } catch (DateTimeException noDate) {
+      return Optional.empty();
     }
   }
 }

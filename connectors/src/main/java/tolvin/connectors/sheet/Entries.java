@@ -123,6 +123,11 @@ final class Entries {
         : Optional.empty();
   }
 
+  /** A key's SHA-256 fingerprint in hexadecimal. */
+  static String hexadecimal(PublicKey key) {
+    return HexFormat.of().formatHex(Fingerprint.sha256(key.blob()));
+  }
+
   /** A moment in ISO 8601, or in seconds since 1970. */
   static Optional<Instant> time(JsonNode element, String place, Duration ahead) {
     String text = at(element, place);

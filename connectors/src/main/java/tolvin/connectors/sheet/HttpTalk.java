@@ -33,6 +33,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import tolvin.connectors.http.BoundedBody;
 import tolvin.core.port.Connection;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;

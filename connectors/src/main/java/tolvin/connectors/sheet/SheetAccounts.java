@@ -215,6 +215,7 @@ public final class SheetAccounts implements AccountPort {
     values.put("key-type", kind.word("type", key.type().word()));
     values.put("key-body", key.line().split(" ")[1]);
     values.put("fingerprint", key.fingerprintText());
+    values.put("fingerprint-hex", Entries.hexadecimal(key));
     values.put("md5", Fingerprint.md5(key.blob()));
     values.put("purpose", kind.word("purpose", entry.purpose()));
     values.put("access", kind.word("access", entry.access()));

@@ -148,9 +148,13 @@ public final class SheetSeats implements SeatPort {
     Map<String, Object> values = values(seat);
     values.put("fingerprint", key.value());
     Steps.Done done = steps.run(seat.connection(), trial.run(), values, Set.of());
-    JsonNode body = done.last().body();
-    boolean good = trial.good().is().contains(Answer.at(body, trial.good().at()));
-    String log = trial.log().isEmpty() ? body.toString() : Answer.at(body, trial.log());
+    boolean good =
+        trial.good().contains(String.valueOf(done.values().getOrDefault(trial.captured(), "")));
+    JsonNode last = done.last().body();
+    String log =
+        trial.log().isEmpty()
+            ? last.isTextual() ? last.asText() : last.toString()
+            : String.valueOf(done.values().getOrDefault(trial.log(), ""));
     String plain = tolvin.core.key.PlainText.shown(log.replaceAll("\\s+", " ").strip());
     return new Tried(
         good, plain.length() > 400 ? "…" + plain.substring(plain.length() - 400) : plain);
@@ -217,6 +221,7 @@ public final class SheetSeats implements SeatPort {
     Map<String, Object> values = new HashMap<>();
     values.put("seat", seat.login());
     values.put("kind", seat.kind());
+    values.put("job", seat.job());
     return values;
   }
 
@@ -225,6 +230,7 @@ public final class SheetSeats implements SeatPort {
     values.put("key", key.line());
     values.put("key-line", key.line());
     values.put("fingerprint", key.fingerprintText());
+    values.put("fingerprint-hex", Entries.hexadecimal(key));
     return values;
   }
 

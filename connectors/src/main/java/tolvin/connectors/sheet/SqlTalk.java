@@ -90,7 +90,21 @@ final class SqlTalk implements AutoCloseable {
       }
       if (prepared.execute()) {
         try (ResultSet rows = prepared.getResultSet()) {
-          return new Answer(tried, "00000", rows(rows), "", Optional.empty(), true);
+          ArrayNode found = rows(rows);
+          if (statement.rows().isPresent() && found.size() != statement.rows().getAsInt()) {
+            throw new PortException(
+                Kind.NOT_ALLOWED,
+                name
+                    + ": “"
+                    + tried
+                    + "” gave "
+                    + found.size()
+                    + " rows instead of "
+                    + statement.rows().getAsInt()
+                    + ".",
+                "Look whether the account is there, under that name.");
+          }
+          return new Answer(tried, "00000", found, "", Optional.empty(), true);
         }
       }
       changed = true;

@@ -37,6 +37,9 @@ import tolvin.standins.warehouse.TokenDoor;
 
 /** Keys in Debian's SoftHSM, and trials of every way. */
 class HardwareModuleTest {
+  private static final java.util.Map<String, tolvin.core.key.PublicKey> KNOWN =
+      new java.util.concurrent.ConcurrentHashMap<>();
+
   private static final Path LIBRARY = Path.of("/usr/lib/softhsm/libsofthsm2.so");
   private static final String PIN = "987654";
 
@@ -132,7 +135,7 @@ class HardwareModuleTest {
           Files.writeString(
               keys, made.key().line() + "\n", java.nio.file.StandardOpenOption.APPEND);
           try (SshConnections connections = new SshConnections();
-              TokenDoor door = TokenDoor.open(Clock.systemUTC());
+              TokenDoor door = TokenDoor.open(Clock.systemUTC(), KNOWN);
               Signer signer = module.signer(made.label())) {
             byte[] data = "tide".getBytes(StandardCharsets.UTF_8);
             SignatureCheck.check(made.key(), data, signer.sign(data));
@@ -144,7 +147,7 @@ class HardwareModuleTest {
                     List.of(tolvin.core.key.OneLine.read(arguments[2]).orRefuse().key()));
             Login login = new Login(server, "pump", signer);
             boolean in = new SshTrials(connections).signIn(login).accepted();
-            door.register("pump", made.key());
+            KNOWN.put("pump", made.key());
             boolean token =
                 new AssertionTrials(Clock.systemUTC())
                     .attempt(new Attempt(Way.ASSERTION, login, door.url(), Optional.empty()))
@@ -224,19 +227,19 @@ class HardwareModuleTest {
     Clock clock = Clock.systemUTC();
     Login unused = new Login(new Server("w", "", 0, List.of()), "loader", null);
     for (KeyChoice choice : KeyChoice.values()) {
-      try (TokenDoor door = TokenDoor.open(clock);
+      try (TokenDoor door = TokenDoor.open(clock, KNOWN);
           SecretPair pair = KeyPairMaker.make(choice, new java.security.SecureRandom())) {
         Login login = new Login(unused.server(), "loader", pair);
         Attempt attempt = new Attempt(Way.ASSERTION, login, door.url(), Optional.empty());
         AssertionTrials trials = new AssertionTrials(clock);
         assertThat(trials.attempt(attempt).accepted()).isFalse();
         assertThat(door.lastReason()).isEqualTo("unknown account");
-        door.register("loader", pair.key());
+        KNOWN.put("loader", pair.key());
         assertThat(trials.attempt(attempt).accepted()).as(choice.word()).isTrue();
         AssertionTrials late = new AssertionTrials(Clock.offset(clock, Duration.ofMinutes(-10)));
         assertThat(late.attempt(attempt).answer()).contains("Invalid token.");
         assertThat(door.lastReason()).isEqualTo("not of this time");
-        door.register("loader", KeyPairMaker.make(choice, new java.security.SecureRandom()).key());
+        KNOWN.put("loader", KeyPairMaker.make(choice, new java.security.SecureRandom()).key());
         assertThat(trials.attempt(attempt).accepted()).isFalse();
         assertThat(door.lastReason()).isEqualTo("another key is named");
       }

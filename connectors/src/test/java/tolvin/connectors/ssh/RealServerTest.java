@@ -4,12 +4,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
 import org.junit.jupiter.api.AfterAll;
@@ -19,13 +21,16 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
+import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
+import tolvin.core.key.OneLine;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
+import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
@@ -80,14 +85,16 @@ class RealServerTest {
         .satisfies(t -> assertThat(t.accepted()).isFalse())
         .satisfies(t -> assertThat(t.answer()).contains("permission denied"));
 
-    List<Registered> placed = accounts.place(keys(), line, Lease.UNLIMITED);
+    List<Registered> placed = accounts.place(keys(), entry(line), Lease.UNLIMITED);
     assertThat(placed).contains(new Registered(pair.key().fingerprint(), line));
-    assertThat(accounts.place(keys(), line, Lease.UNLIMITED)).as("twice is once").isEqualTo(placed);
+    assertThat(accounts.place(keys(), entry(line), Lease.UNLIMITED))
+        .as("twice is once")
+        .isEqualTo(placed);
     assertThat(trials.signIn(new Login(server(), account, pair)).accepted()).isTrue();
 
-    assertThat(accounts.withdraw(keys(), line + " ", Lease.UNLIMITED)).isEqualTo(placed);
-    assertThat(accounts.withdraw(keys(), line, Lease.UNLIMITED)).hasSize(1);
-    assertThat(accounts.withdraw(keys(), line, Lease.UNLIMITED)).hasSize(1);
+    assertThat(accounts.withdraw(keys(), entry(line + " "), Lease.UNLIMITED)).isEqualTo(placed);
+    assertThat(accounts.withdraw(keys(), entry(line), Lease.UNLIMITED)).hasSize(1);
+    assertThat(accounts.withdraw(keys(), entry(line), Lease.UNLIMITED)).hasSize(1);
     assertThat(trials.signIn(new Login(server(), account, pair)).accepted()).isFalse();
   }
 
@@ -107,9 +114,9 @@ class RealServerTest {
     Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-r-----"));
     var owner = Files.getAttribute(file, "unix:uid");
     String line = pair().key().line("crane tolvin:aaaabbbbccccdddd");
-    accounts.place(keys(), line, Lease.UNLIMITED);
+    accounts.place(keys(), entry(line), Lease.UNLIMITED);
     assertThat(Files.readAllBytes(file)).startsWith(bytes);
-    accounts.withdraw(keys(), line, Lease.UNLIMITED);
+    accounts.withdraw(keys(), entry(line), Lease.UNLIMITED);
     assertThat(Files.readAllBytes(file)).isEqualTo(bytes);
     assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(file)))
         .isEqualTo("rw-r-----");
@@ -124,9 +131,9 @@ class RealServerTest {
     Path keys = sshd.home(account).resolve("etc/keys");
     Files.createDirectories(keys.getParent());
     Unprivileged.own(keys.getParent());
-    var where = new AccountPort.Place(login, keys.toString());
+    var where = new Place.OverSsh(login, keys.toString());
     assertThat(accounts.read(where)).isEmpty();
-    accounts.place(where, pair().key().line("x"), Lease.UNLIMITED);
+    accounts.place(where, entry(pair().key().line("x")), Lease.UNLIMITED);
     assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(keys)))
         .isEqualTo("rw-------");
   }
@@ -138,7 +145,7 @@ class RealServerTest {
     refused(
         Kind.NOT_ALLOWED,
         "may not write",
-        () -> accounts.place(keys(), pair().key().line("x"), Lease.UNLIMITED));
+        () -> accounts.place(keys(), entry(pair().key().line("x")), Lease.UNLIMITED));
     assertThat(Files.readAllBytes(file)).isEqualTo(before);
   }
 
@@ -151,7 +158,7 @@ class RealServerTest {
     refused(
         Kind.NOT_ALLOWED,
         "symbolic link",
-        () -> accounts.place(keys(), pair().key().line("x"), Lease.UNLIMITED));
+        () -> accounts.place(keys(), entry(pair().key().line("x")), Lease.UNLIMITED));
     assertThat(Files.isSymbolicLink(file)).isTrue();
     assertThat(Files.readAllBytes(other)).isEqualTo(before);
   }
@@ -173,8 +180,8 @@ class RealServerTest {
           "disk or quota",
           () ->
               accounts.place(
-                  new AccountPort.Place(there, ".ssh/authorized_keys"),
-                  pair().key().line("x"),
+                  new Place.OverSsh(there, ".ssh/authorized_keys"),
+                  entry(pair().key().line("x")),
                   Lease.UNLIMITED));
       assertThat(Files.readAllBytes(target)).isEqualTo(before);
       try (var list = Files.list(target.getParent())) {
@@ -190,7 +197,7 @@ class RealServerTest {
         () -> {
           throw new PortException(Kind.LEASE_LOST, "too late", "");
         };
-    assertThatThrownBy(() -> accounts.place(keys(), pair().key().line("x"), over))
+    assertThatThrownBy(() -> accounts.place(keys(), entry(pair().key().line("x")), over))
         .hasMessage("too late");
     assertThat(Files.readAllBytes(file)).isEqualTo(before);
   }
@@ -206,7 +213,7 @@ class RealServerTest {
             append(file, theirs);
           }
         };
-    accounts.place(keys(), line, meanwhile);
+    accounts.place(keys(), entry(line), meanwhile);
     assertThat(Files.readString(file)).contains(theirs).endsWith(line + "\n");
     assertThat(looks).hasValue(3);
   }
@@ -221,7 +228,7 @@ class RealServerTest {
     refused(
         Kind.HOST_KEY_CHANGED,
         sshd.hostKey().fingerprint().value(),
-        () -> accounts.read(new AccountPort.Place(wrong, ".ssh/authorized_keys")));
+        () -> accounts.read(new Place.OverSsh(wrong, ".ssh/authorized_keys")));
     refused(Kind.HOST_KEY_CHANGED, "not the one", () -> trials.signIn(wrong));
   }
 
@@ -238,7 +245,7 @@ class RealServerTest {
     refused(
         Kind.SIGN_IN_REFUSED,
         "does not let Tolvin in",
-        () -> accounts.read(new AccountPort.Place(stranger, ".ssh/authorized_keys")));
+        () -> accounts.read(new Place.OverSsh(stranger, ".ssh/authorized_keys")));
   }
 
   @Test
@@ -246,27 +253,28 @@ class RealServerTest {
     Path file = sshd.home(account).resolve("id_timetable");
     LocalKeys.make(file);
     Unprivileged.own(sshd.home(account));
-    var where = new SeatPort.Place(login, file.toString());
+    var where = new Place.OverSsh(login, file.toString());
     var old = seats.read(where).offers().orElseThrow();
+    var oldKey = OneLine.read(Files.readString(Path.of(file + ".pub"))).orRefuse().key();
     SecretPair fresh = pair();
     byte[] secret = OpenSshFile.write(fresh, "timetable", RANDOM);
 
     for (int twice = 0; twice < 2; twice++) {
       assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED))
           .isEqualTo(
-              new SeatPort.Holding(java.util.Optional.of(fresh.key()), java.util.Optional.of(old)));
+              new SeatPort.Holding(Optional.of(fresh.key().fingerprint()), Optional.of(old)));
     }
     assertThat(Files.readAllBytes(file)).isEqualTo(secret);
     assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(file)))
         .isEqualTo("rw-------");
     assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(fresh.key().line() + "\n");
 
-    assertThat(seats.restore(where, old, Lease.UNLIMITED).offers()).contains(old);
-    assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(old.line() + "\n");
+    assertThat(seats.restore(where, oldKey, Lease.UNLIMITED).offers()).contains(old);
+    assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(oldKey.line() + "\n");
     assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED).keeps()).contains(old);
     assertThat(seats.clear(where, fresh.key(), Lease.UNLIMITED).keeps()).contains(old);
-    assertThat(seats.clear(where, old, Lease.UNLIMITED).keeps()).isEmpty();
-    refused(Kind.NOT_ALLOWED, "does not hold", () -> seats.restore(where, old, Lease.UNLIMITED));
+    assertThat(seats.clear(where, oldKey, Lease.UNLIMITED).keeps()).isEmpty();
+    refused(Kind.NOT_ALLOWED, "does not hold", () -> seats.restore(where, oldKey, Lease.UNLIMITED));
     assertThat(Files.readAllBytes(file)).as("still whole").isEqualTo(secret);
   }
 
@@ -325,8 +333,20 @@ class RealServerTest {
     }
   }
 
-  private AccountPort.Place keys() {
-    return new AccountPort.Place(login, ".ssh/authorized_keys");
+  private static AccountPort.Entry entry(String line) {
+    return new AccountPort.Entry(
+        line,
+        AuthorizedKeys.of(line.getBytes(StandardCharsets.UTF_8)).lines().get(0).key().orElseThrow(),
+        "",
+        "sign-in",
+        "write",
+        List.of(),
+        Optional.empty(),
+        Optional.empty());
+  }
+
+  private Place keys() {
+    return new Place.OverSsh(login, ".ssh/authorized_keys");
   }
 
   private static Server server() {

@@ -25,8 +25,9 @@ public sealed interface Place permits Place.OverSsh, Place.OnSystem {
    * @param connection how the system is reached
    * @param kind the kind of account or seat, as the sheet calls it
    * @param login the account's login, or the seat's name
+   * @param job for a seat: the job that signs in with it; may be empty
    */
-  record OnSystem(Connection connection, String kind, String login) implements Place {
+  record OnSystem(Connection connection, String kind, String login, String job) implements Place {
     @Override
     public String name() {
       return login + " on " + connection.name();

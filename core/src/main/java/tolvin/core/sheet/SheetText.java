@@ -65,13 +65,29 @@ public final class SheetText {
           "slot");
 
   private static final Set<String> OF_WITHDRAWING =
-      Set.of("reference", "key", "key-line", "fingerprint", "md5", "title", "slot", "purpose");
+      Set.of(
+          "reference",
+          "key",
+          "key-line",
+          "fingerprint",
+          "fingerprint-hex",
+          "md5",
+          "title",
+          "slot",
+          "purpose");
 
-  private static final Set<String> OF_SEATS = Set.of("seat", "kind");
+  private static final Set<String> OF_SEATS = Set.of("seat", "kind", "job");
   private static final Set<String> OF_SUPPLYING =
-      Set.of("key", "key-line", "fingerprint", "sealed-private-half");
+      Set.of("key", "key-line", "fingerprint", "fingerprint-hex", "sealed-private-half");
   private static final Set<String> OF_TRIALS =
-      Set.of("account", "kind", "fingerprint", "md5", "reference");
+      Set.of(
+          "account",
+          "kind",
+          "fingerprint",
+          "fingerprint-hex",
+          "md5",
+          "spki-fingerprint",
+          "reference");
 
   private final YamlTree tree;
   private final OperationText operations;
@@ -406,9 +422,20 @@ public final class SheetText {
   private SeatTrial seatTrial(Node node) {
     Map<String, Node> parts = tree.map(node, Set.of("run", "good"), Set.of("log"));
     Optional<Operation> run = operation(parts, "run", with(OF_SEATS, Set.of("fingerprint")));
-    return run.isEmpty() || !parts.containsKey("good")
-        ? null
-        : new SeatTrial(run.get(), operations.until(parts.get("good"), speech), text(parts, "log"));
+    if (run.isEmpty() || !parts.containsKey("good")) {
+      return null;
+    }
+    Map<String, Node> good = tree.map(parts.get("good"), Set.of("captured", "is"), Set.of());
+    String captured = text(good, "captured");
+    boolean known = run.get().requests().stream().anyMatch(r -> r.captures().containsKey(captured));
+    if (!known) {
+      tree.flaw(parts.get("good"), "No request captures “" + captured + "”.");
+    }
+    List<String> is = new ArrayList<>();
+    if (good.containsKey("is")) {
+      tree.oneOrMore(good.get("is"), 20).forEach(n -> tree.scalar(n).ifPresent(is::add));
+    }
+    return new SeatTrial(run.get(), captured, List.copyOf(is), text(parts, "log"));
   }
 
   private Optional<Operation> operation(Map<String, Node> parts, String name, Set<String> given) {

@@ -156,8 +156,9 @@ public record SystemSheet(
    * A trial by the seat itself.
    *
    * @param run starts it and waits for its end
-   * @param good where the result stands, and what it is when it went well
-   * @param log where its log stands; may be empty for the whole text of the last answer
+   * @param captured the capture that says how it ended
+   * @param good what it is when it went well
+   * @param log the capture that holds its log; empty for the last answer
    */
-  public record SeatTrial(Operation run, Operation.Until good, String log) {}
+  public record SeatTrial(Operation run, String captured, List<String> good, String log) {}
 }

@@ -1,4 +1,4 @@
-package tolvin.connectors.sheet;
+package tolvin.connectors.http;
 
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -10,18 +10,19 @@ import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Flow;
 
 /** Takes a body in as long as it is not larger than it may be. */
-final class BoundedBody implements HttpResponse.BodySubscriber<byte[]> {
+public final class BoundedBody implements HttpResponse.BodySubscriber<byte[]> {
   private final int most;
   private final ByteArrayOutputStream bytes = new ByteArrayOutputStream();
   private final CompletableFuture<byte[]> whole = new CompletableFuture<>();
   private Flow.Subscription subscription;
 
-  BoundedBody(int most) {
+  /** May be as large as this, in bytes. */
+  public BoundedBody(int most) {
     this.most = most;
   }
 
   /** It was larger. */
-  static final class TooLarge extends IOException {
+  public static final class TooLarge extends IOException {
     private static final long serialVersionUID = 1;
 
     TooLarge(int most) {

@@ -1,0 +1,264 @@
+package tolvin.connectors.sheet;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.SQLException;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Nested;
+import org.junit.jupiter.api.TestInstance;
+import tolvin.connectors.ssh.AuthorizedKeysFiles;
+import tolvin.connectors.ssh.SshConnections;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.form.DerKeys;
+import tolvin.core.key.OneLine;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.AccountPort.Entry;
+import tolvin.core.port.Login;
+import tolvin.core.port.Place;
+import tolvin.core.port.Server;
+import tolvin.core.port.contract.AccountContract;
+import tolvin.standins.codehost.CodeHost;
+import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalSshServer;
+import tolvin.standins.local.Ports;
+import tolvin.standins.warehouse.Warehouse;
+
+/** Every connector that ships passes the contract, and so does every shape by its sheet alone. */
+class AccountContractTest {
+  private static final String SECRET = "a-long-made-up-secret";
+
+  @Nested
+  class CodeHostPlain extends CodeHostContract {
+    CodeHostPlain() {
+      super(CodeHost.Shape.PLAIN, "pierhead.yaml");
+    }
+  }
+
+  @Nested
+  class CodeHostNested extends CodeHostContract {
+    CodeHostNested() {
+      super(CodeHost.Shape.NESTED, "pierhead-nested.yaml");
+    }
+  }
+
+  /** The contract for the warehouse in one of its shapes. */
+  @TestInstance(TestInstance.Lifecycle.PER_CLASS)
+  abstract static class WarehouseContract extends AccountContract {
+    private final Warehouse.Shape shape;
+    private final String sheet;
+    private final String kind;
+    private final AccountPort port = new SheetAccounts(Clock.systemUTC());
+    LocalPostgres postgres;
+    Warehouse warehouse;
+    int round;
+
+    WarehouseContract(Warehouse.Shape shape, String sheet, String kind) {
+      this.shape = shape;
+      this.sheet = sheet;
+      this.kind = kind;
+    }
+
+    @BeforeAll
+    void start() throws IOException {
+      postgres = LocalPostgres.forTests();
+      warehouse = Warehouse.start(postgres, 0, shape, SECRET, Clock.systemUTC());
+    }
+
+    @BeforeEach
+    void freshAccount() throws IOException {
+      round++;
+      warehouse.account(name(), "key");
+    }
+
+    @AfterAll
+    void stop() throws IOException {
+      warehouse.close();
+      postgres.close();
+    }
+
+    /** A name that has to be quoted. */
+    String name() {
+      return "loader \"' " + round;
+    }
+
+    @Override
+    protected AccountPort port() {
+      return port;
+    }
+
+    @Override
+    protected Place account() {
+      return Sheets.account(
+          Sheets.connection(
+              Sheets.read(sheet), warehouse.jdbcUrl(), Map.of(), Warehouse.KEEPER, SECRET),
+          kind,
+          name());
+    }
+
+    @Override
+    protected Entry entry(PublicKey key, String title) {
+      return Sheets.entry(key, "", "sign-in", "write");
+    }
+
+    @Override
+    protected int holds() {
+      return 2;
+    }
+
+    static String written(PublicKey key) throws RefusedException {
+      return Base64.getEncoder().encodeToString(DerKeys.writeSpki(key));
+    }
+
+    static List<PublicKey> read(List<Map<String, Object>> rows) throws RefusedException {
+      List<PublicKey> keys = new ArrayList<>();
+      for (Map<String, Object> row : rows) {
+        for (Object text : row.values()) {
+          if (text != null) {
+            keys.add(DerKeys.readSpki(Base64.getDecoder().decode(text.toString())));
+          }
+        }
+      }
+      return keys;
+    }
+  }
+
+  @Nested
+  class WarehouseTable extends WarehouseContract {
+    WarehouseTable() {
+      super(Warehouse.Shape.TABLE, "lazarette.yaml", "login");
+    }
+
+    @Override
+    protected void addOutside(PublicKey key, String title) throws Exception {
+      String slot = reallyThere().isEmpty() ? "key_1" : "key_2";
+      warehouse.change(
+          "update warehouse.login set " + slot + " = ? where name = ?", written(key), name());
+    }
+
+    @Override
+    protected List<PublicKey> reallyThere() throws SQLException, RefusedException {
+      return read(
+          warehouse.rows("select key_1, key_2 from warehouse.login where name = ?", name()));
+    }
+  }
+
+  @Nested
+  class WarehouseRoles extends WarehouseContract {
+    WarehouseRoles() {
+      super(Warehouse.Shape.ROLES, "lazarette-roles.yaml", "role");
+    }
+
+    @Override
+    protected void addOutside(PublicKey key, String title) throws Exception {
+      String slot = reallyThere().isEmpty() ? "1" : "2";
+      warehouse.change(
+          "alter role \""
+              + name().replace("\"", "\"\"")
+              + "\" set lake.verification_key_"
+              + slot
+              + " = '"
+              + written(key)
+              + "'");
+    }
+
+    @Override
+    protected List<PublicKey> reallyThere() throws SQLException, RefusedException {
+      return read(
+          warehouse.rows(
+              "select substr(c, position('=' in c) + 1) from pg_roles r join pg_db_role_setting s"
+                  + " on s.setrole = r.oid, unnest(s.setconfig) c where rolname = ?",
+              name()));
+    }
+  }
+
+  @Nested
+  @TestInstance(TestInstance.Lifecycle.PER_CLASS)
+  class SshServer extends AccountContract {
+    private final SshConnections connections = new SshConnections();
+    private final AccountPort port = new AuthorizedKeysFiles(connections);
+    private SecretPair keeper;
+    private LocalSshServer server;
+    private int round;
+
+    @BeforeAll
+    void start() throws IOException {
+      keeper = KeyPairMaker.ed25519(new java.security.SecureRandom());
+      server =
+          LocalSshServer.at(
+                  Files.createTempDirectory(Path.of("/var/tmp"), "tolvin-ssh"), Ports.free())
+              .account("keeper")
+              .start();
+      server.authorize("keeper", keeper.key().line());
+    }
+
+    @BeforeEach
+    void freshAccount() throws IOException {
+      round++;
+      server.account("isla" + round);
+    }
+
+    @AfterAll
+    void stop() {
+      connections.close();
+      server.close();
+    }
+
+    @Override
+    protected AccountPort port() {
+      return port;
+    }
+
+    @Override
+    protected Place account() {
+      Server at = new Server("sftp", "127.0.0.1", server.port(), List.of(server.hostKey()));
+      return new Place.OverSsh(
+          new Login(at, "keeper", keeper), server.authorizedKeys("isla" + round).toString());
+    }
+
+    @Override
+    protected Entry entry(PublicKey key, String title) {
+      return Sheets.entry(key, title, "sign-in", "write");
+    }
+
+    @Override
+    protected void addOutside(PublicKey key, String title) throws Exception {
+      server.authorize("isla" + round, key.line(title));
+    }
+
+    @Override
+    protected List<PublicKey> reallyThere() throws Exception {
+      List<PublicKey> keys = new ArrayList<>();
+      for (String line : Files.readAllLines(server.authorizedKeys("isla" + round))) {
+        if (!line.isBlank()) {
+          keys.add(OneLine.read(line).orRefuse().key());
+        }
+      }
+      return keys;
+    }
+
+    @Override
+    protected boolean changeOutside(PublicKey key) throws Exception {
+      Path file = server.authorizedKeys("isla" + round);
+      AuthorizedKeys there = AuthorizedKeys.of(Files.readAllBytes(file));
+      Files.writeString(file, "no-pty " + there.linesOf(key.fingerprint()).get(0).text() + "\n");
+      return true;
+    }
+
+    @Override
+    protected int holds() {
+      return Integer.MAX_VALUE;
+    }
+  }
+}

@@ -1,0 +1,54 @@
+package tolvin.connectors.sheet;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import tolvin.core.key.PublicKey;
+import tolvin.core.port.AccountPort.Entry;
+import tolvin.core.port.Connection;
+import tolvin.core.port.Place.OnSystem;
+import tolvin.core.sheet.EntryLine;
+import tolvin.core.sheet.SheetText;
+import tolvin.core.sheet.SystemSheet;
+
+/** The sheets that ship with Tolvin, ready for use against the stand-ins. */
+final class Sheets {
+  private Sheets() {}
+
+  static SystemSheet read(String name) {
+    try {
+      SheetText.Parsed parsed =
+          SheetText.read(
+              Files.readString(Path.of(System.getProperty("tolvin.root"), "sheets", name)));
+      return parsed.sheet().orElseThrow(() -> new AssertionError(parsed.flaws().toString()));
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  static Connection connection(
+      SystemSheet sheet, String address, Map<String, String> settings, String user, String secret) {
+    return new Connection(
+        sheet.system().toLowerCase().replace(' ', '-'), sheet, address, settings, user, secret);
+  }
+
+  static OnSystem account(Connection connection, String kind, String login) {
+    return new OnSystem(connection, kind, login, "");
+  }
+
+  static Entry entry(PublicKey key, String title, String purpose, String access) {
+    return new Entry(
+        EntryLine.of(key, title, purpose, access),
+        key,
+        title,
+        purpose,
+        access,
+        List.of(),
+        Optional.empty(),
+        Optional.empty());
+  }
+}
