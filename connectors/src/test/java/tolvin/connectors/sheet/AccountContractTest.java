@@ -14,6 +14,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Nested;
 import org.junit.jupiter.api.TestInstance;
+import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.authorized.AuthorizedKeys;
@@ -193,13 +194,9 @@ class AccountContractTest {
     private int round;
 
     @BeforeAll
-    void start() throws IOException {
+    void start(@TempDir Path directory) throws IOException {
       keeper = KeyPairMaker.ed25519(new java.security.SecureRandom());
-      server =
-          LocalSshServer.at(
-                  Files.createTempDirectory(Path.of("/var/tmp"), "tolvin-ssh"), Ports.free())
-              .account("keeper")
-              .start();
+      server = LocalSshServer.at(directory.resolve("ssh"), Ports.free()).account("keeper").start();
       server.authorize("keeper", keeper.key().line());
     }
 

@@ -13,6 +13,7 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.TestInstance;
+import org.junit.jupiter.api.io.TempDir;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -40,8 +41,7 @@ abstract class CodeHostContract extends AccountContract {
   }
 
   @BeforeAll
-  void start() throws IOException {
-    Path directory = Files.createTempDirectory("tolvin-code");
+  void start(@TempDir Path directory) throws IOException {
     Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
     host = CodeHost.start(directory, 0, Ports.free(), shape, "s3cret-of-the-code-host");
   }

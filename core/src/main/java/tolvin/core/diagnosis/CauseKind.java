@@ -99,6 +99,13 @@ public enum CauseKind {
       "Make the key with -O verify-required, so that the device asks for its PIN, or drop"
           + " verify-required from the line."),
   PASSWORD_TOO("Give the account's password as well: it wants both."),
+  ACCOUNT_DISABLED("Have the system's administrator enable the account again."),
+  CLOCK(
+      "Set the clock of the machine that signs, and have it kept by NTP: an assertion is good for"
+          + " minutes only."),
+  ASSERTION_NAMES(
+      "Compare with the system's documentation how it wants issuer, audience and key to be named,"
+          + " and correct “trial” in the sheet."),
   UNKNOWN("Try again with the client on the holder's machine, which sees both sides.");
 
   private final String wayOut;

@@ -51,6 +51,13 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
     return new Diagnosis(causes, unknowns);
   }
 
+  /** Explains a signed assertion that was refused, often with a sentence that says nothing. */
+  public static Diagnosis of(AssertionCircumstances about) {
+    List<Cause> causes = new ArrayList<>(new AssertionCauses(about).find());
+    causes.sort(Comparator.comparing(Cause::certainty).thenComparing(Cause::kind));
+    return new Diagnosis(causes, AssertionCauses.unknowns(about));
+  }
+
   private static Cause joined(Cause one, Cause other) {
     Cause surer = one.certainty().compareTo(other.certainty()) <= 0 ? one : other;
     List<String> evidence = new ArrayList<>(one.evidence());

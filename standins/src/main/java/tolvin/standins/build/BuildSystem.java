@@ -13,6 +13,7 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.text.ParseException;
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -158,7 +159,9 @@ public final class BuildSystem implements AutoCloseable {
   private String keep(String name, byte[] file, boolean keepFormer) throws IOException {
     Credential fresh = new Credential();
     try {
-      fresh.fingerprint = PrivateFileHead.publicKey(file).fingerprintText();
+      byte[] start = Arrays.copyOf(file, PrivateFileHead.FIRST_READ);
+      byte[] head = Arrays.copyOf(file, PrivateFileHead.lengthOfPublicPart(start));
+      fresh.fingerprint = PrivateFileHead.publicKey(head).fingerprintText();
     } catch (RefusedException e) {
       throw new IOException("this is no private file");
     }

@@ -12,8 +12,6 @@ import java.net.InetSocketAddress;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
 import java.time.Clock;
-import java.time.ZoneOffset;
-import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -150,11 +148,6 @@ public final class HttpDoor implements AutoCloseable {
                 ? ((String) reply.body()).getBytes(StandardCharsets.UTF_8)
                 : JSON.writeValueAsBytes(reply.body());
     reply.headers().forEach(exchange.getResponseHeaders()::set);
-    exchange
-        .getResponseHeaders()
-        .set(
-            "Date",
-            DateTimeFormatter.RFC_1123_DATE_TIME.format(clock.instant().atZone(ZoneOffset.UTC)));
     if (bytes.length > 0) {
       exchange
           .getResponseHeaders()
