@@ -28,6 +28,9 @@ public class Coffer {
   /** The purpose of the pair that Tolvin signs in to a destination with; the subject is that. */
   public static final String CONNECTION = "connection";
 
+  /** The purpose of the secret that Tolvin connects to a destination with; the subject is that. */
+  public static final String CONNECTION_SECRET = "connection secret";
+
   static final String SEAL = "journal seal";
 
   private final CofferStore store;
@@ -69,6 +72,26 @@ public class Coffer {
     return takeBytes(purpose, subject).map(seed -> new SecretPair(key, seed));
   }
 
+  /** Keeps a secret text, in place of the one before if there is one. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void keepText(String purpose, UUID subject, String secret) {
+    byte[] bytes = secret.getBytes(StandardCharsets.UTF_8);
+    Optional<CofferRow> former = store.of(purpose, subject);
+    if (former.isEmpty()) {
+      keepBytes(purpose, subject, bytes);
+      return;
+    }
+    former.get().ciphertext = sealed(purpose, subject, bytes);
+    former.get().createdAt = clock.now();
+    former.get().destroyedAt = null;
+  }
+
+  /** Takes a secret text out, into memory. */
+  @Transactional
+  public Optional<String> takeText(String purpose, UUID subject) {
+    return takeBytes(purpose, subject).map(bytes -> new String(bytes, StandardCharsets.UTF_8));
+  }
+
   /** Destroys a private half: the row stays, its ciphertext goes. */
   @Transactional(Transactional.TxType.MANDATORY)
   public void destroy(String purpose, UUID subject) {
@@ -89,13 +112,17 @@ public class Coffer {
     row.purpose = purpose;
     row.subjectId = subject;
     row.createdAt = now;
+    row.ciphertext = sealed(purpose, subject, secret);
+    store.add(row);
+    store.flush();
+  }
+
+  private byte[] sealed(String purpose, UUID subject, byte[] secret) {
     try {
-      row.ciphertext = envelope().encrypt(secret, bound(purpose, subject));
+      return envelope().encrypt(secret, bound(purpose, subject));
     } catch (GeneralSecurityException e) {
       throw new IllegalStateException("the coffer could not encrypt", e);
     }
-    store.add(row);
-    store.flush();
   }
 
   Optional<byte[]> takeBytes(String purpose, UUID subject) {

@@ -3,15 +3,25 @@ package tolvin.service.destination;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.connectors.sheet.SheetTrials;
 import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.AccountPort;
+import tolvin.core.pair.Signer;
+import tolvin.core.port.Connection;
 import tolvin.core.port.Login;
-import tolvin.core.port.SeatPort;
+import tolvin.core.port.Place;
+import tolvin.core.port.Place.OnSystem;
+import tolvin.core.port.Place.OverSsh;
+import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
+import tolvin.core.port.TrialPort.Attempt;
+import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.sheet.Sheets;
 
 /** Turns rows into what the connectors need to get in. */
 @ApplicationScoped
@@ -19,17 +29,54 @@ public class Access {
   private static final String LOGIN = "{login}";
 
   private final DestinationStore destinations;
+  private final Sheets sheets;
   private final Coffer coffer;
 
-  Access(DestinationStore destinations, Coffer coffer) {
+  Access(DestinationStore destinations, Sheets sheets, Coffer coffer) {
     this.destinations = destinations;
+    this.sheets = sheets;
     this.coffer = coffer;
   }
 
-  /** The pinned host keys. */
+  /** The host keys that are accepted now. */
   @Transactional
   public List<PublicKey> hostKeys(DestinationRow destination) {
     return destinations.hostKeys(destination.id).stream().map(row -> key(row.blob)).toList();
+  }
+
+  /** How a destination that a sheet describes is reached. */
+  @Transactional
+  public Connection connection(DestinationRow destination) {
+    return new Connection(
+        destination.name,
+        sheets.of(destination.sheetId),
+        destination.address,
+        destination.settings,
+        destination.connectUser,
+        coffer.takeText(Coffer.CONNECTION_SECRET, destination.id).orElse(""));
+  }
+
+  /** The kind of an account, as the sheet describes it; empty on SSH servers. */
+  @Transactional
+  public Optional<AccountKind> kind(AccountRow account) {
+    DestinationRow at = destinations.get(account.destinationId);
+    return at.hasSheet()
+        ? Optional.ofNullable(sheets.of(at.sheetId).accounts().get(account.kind))
+        : Optional.empty();
+  }
+
+  /**
+   * How somebody signs in to an account with a key.
+   *
+   * @param reference the destination's own reference of the placement; may be empty
+   * @throws PortException if nobody can
+   */
+  @Transactional
+  public Attempt attempt(AccountRow account, String reference, Signer signer) throws PortException {
+    DestinationRow at = destinations.get(account.destinationId);
+    return at.hasSheet()
+        ? SheetTrials.attempt((OnSystem) account(account), reference, signer, hostKeys(at))
+        : Attempt.ssh(new Login(server(at), account.login, signer));
   }
 
   /** The server with its pinned host keys. */
@@ -50,17 +97,28 @@ public class Access {
 
   /** Where an account's keys are kept. */
   @Transactional
-  public AccountPort.Place account(AccountRow account) {
+  public Place account(AccountRow account) {
     DestinationRow destination = destinations.get(account.destinationId);
+    if (destination.hasSheet()) {
+      return new OnSystem(connection(destination), account.kind, account.login, "");
+    }
     String user = destination.managementLogin == null ? account.login : destination.managementLogin;
-    return new AccountPort.Place(
+    return new OverSsh(
         login(destination, user), destination.keysPath.replace(LOGIN, account.login));
   }
 
-  /** Where a seat is. */
+  /**
+   * Where a seat is.
+   *
+   * @param login the login that it is supplied through, or the job that signs in with it
+   * @param path the file, or the credential's name
+   */
   @Transactional
-  public SeatPort.Place seat(java.util.UUID destination, String user, String path) {
-    return new SeatPort.Place(login(destinations.get(destination), user), path);
+  public Place seat(UUID destination, String kind, String login, String path) {
+    DestinationRow at = destinations.get(destination);
+    return at.hasSheet()
+        ? new OnSystem(connection(at), kind, path, login)
+        : new OverSsh(login(at, login), path);
   }
 
   /** A key that was stored by Tolvin itself. */

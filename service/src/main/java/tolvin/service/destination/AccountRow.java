@@ -16,6 +16,10 @@ public class AccountRow {
   @Id public UUID id;
   public UUID destinationId;
   public String login;
+
+  /** The kind of account, as the sheet calls it; empty on SSH servers. */
+  public String kind = "";
+
   public String signInMode;
   public int holds;
   public UUID identityId;
@@ -32,6 +36,18 @@ public class AccountRow {
    *
    * @param key its SHA-256 fingerprint
    * @param line the entry exactly as it stands there
+   * @param reference the destination's own reference; empty if it has none
+   * @param slot the slot that it stands in; empty if slots have no names
+   * @param addedAt when it was added, as the destination says
+   * @param usedAt when it was last used, as the destination says
+   * @param endsAt when the destination stops accepting it
    */
-  public record Entry(String key, String line) {}
+  public record Entry(
+      String key,
+      String line,
+      String reference,
+      String slot,
+      Instant addedAt,
+      Instant usedAt,
+      Instant endsAt) {}
 }

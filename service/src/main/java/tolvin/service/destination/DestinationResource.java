@@ -14,9 +14,11 @@ import jakarta.ws.rs.core.MediaType;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 import org.jboss.resteasy.reactive.RestResponse;
 import tolvin.service.people.Role;
+import tolvin.service.sheet.Sheets;
 import tolvin.service.web.Page;
 import tolvin.service.web.Problem;
 
@@ -28,39 +30,66 @@ public class DestinationResource {
   private final DestinationStore store;
   private final AccountStore accounts;
   private final FeedStore feeds;
+  private final Sheets sheets;
 
   DestinationResource(
-      Destinations destinations, DestinationStore store, AccountStore accounts, FeedStore feeds) {
+      Destinations destinations,
+      DestinationStore store,
+      AccountStore accounts,
+      FeedStore feeds,
+      Sheets sheets) {
     this.destinations = destinations;
     this.store = store;
     this.accounts = accounts;
     this.feeds = feeds;
+    this.sheets = sheets;
   }
 
   /**
    * A destination to attach.
    *
-   * @param family sftp_server
-   * @param hostKeys its host keys as public key lines, compared with its administrator
+   * @param family sftp_server; absent where a sheet says it
+   * @param hostKeys its host keys as public key lines, compared with its administrator; without
+   *     them the destination is stopped until one that it shows was compared
    * @param managementLogin the login that may write every account's keys; absent if each account's
    *     own login is used
    * @param keysPath the file of an account's keys; {@code {login}} stands for the account's login
    * @param logPath the sign-in log, absent if it cannot be read
    * @param propagation how long a change takes to be everywhere, in ISO 8601
+   * @param sheetId the sheet that describes it; absent for SSH servers
+   * @param address the base of all requests, or the database's URL
+   * @param settings what the sheet wants to be told
+   * @param user as whom Tolvin connects
+   * @param secret with what; it is kept in the coffer and never shown
+   * @param secretEndsAt when the secret ends, if that is known
    */
   public record DestinationWish(
       String name,
       String family,
       String host,
-      int port,
+      Integer port,
       List<String> hostKeys,
       String managementLogin,
       String keysPath,
       String logPath,
-      String propagation) {}
+      String propagation,
+      UUID sheetId,
+      String address,
+      Map<String, String> settings,
+      String user,
+      String secret,
+      Instant secretEndsAt) {
+
+    /** Never shows the secret. */
+    @Override
+    public String toString() {
+      return "destination " + name;
+    }
+  }
 
   /** What can be changed; what is absent stays. */
-  public record DestinationChange(String logPath, String propagation) {}
+  public record DestinationChange(
+      String logPath, String propagation, String secret, Instant secretEndsAt) {}
 
   /** Host keys to pin in place of the ones that were pinned. */
   public record HostKeyChange(List<String> hostKeys, String reason) {}
@@ -87,6 +116,14 @@ public class DestinationResource {
       String logPath,
       Duration propagation,
       String tolvinKey,
+      UUID sheetId,
+      String system,
+      String address,
+      Map<String, String> settings,
+      String user,
+      Instant secretEndsAt,
+      Instant triedAt,
+      DestinationRow.Health health,
       String stoppedBecause,
       FeedView feed,
       int accounts,
@@ -95,14 +132,23 @@ public class DestinationResource {
   /**
    * An account to add.
    *
+   * @param kind the kind of account, where the sheet knows several
    * @param signInMode password, key, either or both
    * @param holds how many keys it can hold
    * @param identityId the person that the account belongs to; absent for service accounts
    */
-  public record AccountWish(String login, String signInMode, Integer holds, UUID identityId) {}
+  public record AccountWish(
+      String login, String kind, String signInMode, Integer holds, UUID identityId) {}
 
   /** An entry found on an account. */
-  public record RegisteredView(String key, String line) {}
+  public record RegisteredView(
+      String key,
+      String line,
+      String reference,
+      String slot,
+      Instant addedAt,
+      Instant usedAt,
+      Instant endsAt) {}
 
   /** An account as it is shown. */
   public record Account(
@@ -110,6 +156,7 @@ public class DestinationResource {
       UUID destinationId,
       String destination,
       String login,
+      String kind,
       String signInMode,
       int holds,
       UUID identityId,
@@ -212,7 +259,15 @@ public class DestinationResource {
         row.keysPath,
         row.logPath,
         Duration.ofSeconds(row.propagationSeconds),
-        Access.key(row.connectionKey).line("tolvin for " + row.name),
+        row.hasSheet() ? null : Access.key(row.connectionKey).line("tolvin for " + row.name),
+        row.sheetId,
+        row.hasSheet() ? sheets.of(row.sheetId).system() : null,
+        row.address,
+        row.settings,
+        row.connectUser,
+        row.secretEndsAt,
+        row.triedAt,
+        row.health,
         row.stoppedBecause,
         feeds
             .find(row.id)
@@ -228,10 +283,22 @@ public class DestinationResource {
         row.destinationId,
         store.get(row.destinationId).name,
         row.login,
+        row.kind,
         row.signInMode,
         row.holds,
         row.identityId,
-        row.registered.stream().map(r -> new RegisteredView(r.key(), r.line())).toList(),
+        row.registered.stream()
+            .map(
+                r ->
+                    new RegisteredView(
+                        r.key(),
+                        r.line(),
+                        r.reference(),
+                        r.slot(),
+                        r.addedAt(),
+                        r.usedAt(),
+                        r.endsAt()))
+            .toList(),
         row.readAt);
   }
 }

@@ -5,7 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import jakarta.persistence.Version;
 import java.time.Instant;
+import java.util.HashMap;
+import java.util.Map;
 import java.util.UUID;
+import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.type.SqlTypes;
 
 /** A system that keys get registered on. */
 @Entity
@@ -25,8 +29,57 @@ public class DestinationRow {
 
   public long propagationSeconds;
   public byte[] connectionKey;
+
+  /** The sheet that describes it; absent for SSH servers. */
+  public UUID sheetId;
+
+  /** The base of all requests, or the database's URL; empty for SSH servers. */
+  public String address = "";
+
+  /** What the sheet wants to be told. */
+  @JdbcTypeCode(SqlTypes.JSON)
+  public Map<String, String> settings = new HashMap<>();
+
+  /** As whom Tolvin connects; may be empty. */
+  public String connectUser = "";
+
+  /** When the connection secret ends, as somebody said. */
+  public Instant secretEndsAt;
+
+  /** When it was tried with a throw-away key, by the sheet in force. */
+  public Instant triedAt;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public Health health;
+
+  public Instant healthNextAt;
+  public Instant healthLeaseUntil;
   public String stoppedBecause;
   public Instant validFrom;
   public Instant validUntil;
   @Version public int version;
+
+  /** Whether it is described by a sheet. */
+  public boolean hasSheet() {
+    return sheetId != null;
+  }
+
+  /**
+   * How it was when it was last looked at.
+   *
+   * @param reachable whether it answered
+   * @param secretGood whether it let Tolvin in; absent if that was not tried
+   * @param tookMillis how long the answer took
+   * @param secretEnds when the connection secret ends, as the system says
+   * @param clockAheadSeconds how far its clock is ahead of ours; absent if it does not tell
+   * @param failure what was wrong; absent if nothing was
+   */
+  public record Health(
+      Instant at,
+      boolean reachable,
+      Boolean secretGood,
+      long tookMillis,
+      Instant secretEnds,
+      Long clockAheadSeconds,
+      String failure) {}
 }

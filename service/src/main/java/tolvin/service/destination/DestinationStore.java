@@ -1,6 +1,7 @@
 package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -44,5 +45,81 @@ public class DestinationStore extends RowStore<DestinationRow> {
 
   void addHostKey(HostKeyRow key) {
     database.persist(key);
+  }
+
+  /** Those that a version of a sheet describes. */
+  public List<DestinationRow> ofSheet(UUID sheet) {
+    return list("r.validUntil is null and r.sheetId = :sheet", Map.of("sheet", sheet));
+  }
+
+  List<HostKeySeenRow> hostKeysSeen(UUID destination) {
+    return database
+        .createQuery(
+            "from HostKeySeenRow h where h.destinationId = :id order by h.id", HostKeySeenRow.class)
+        .setParameter("id", destination)
+        .getResultList();
+  }
+
+  void addHostKeySeen(HostKeySeenRow key) {
+    database.persist(key);
+  }
+
+  List<KnownHostSupplyRow> supplies(UUID destination) {
+    return database
+        .createQuery(
+            "from KnownHostSupplyRow s where s.destinationId = :id order by s.id",
+            KnownHostSupplyRow.class)
+        .setParameter("id", destination)
+        .getResultList();
+  }
+
+  void addSupply(KnownHostSupplyRow supply) {
+    database.persist(supply);
+  }
+
+  KnownHostSupplyRow supply(UUID id) {
+    return database.find(KnownHostSupplyRow.class, id);
+  }
+
+  /** A supply that is to be made now. */
+  Optional<KnownHostSupplyRow> claimSupply(Instant now, Instant again) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from known_host_supply where done_at is null and next_try_at <= :now"
+                    + " order by next_try_at limit 1 for update skip locked",
+                UUID.class)
+            .setParameter("now", now)
+            .getResultList();
+    Optional<KnownHostSupplyRow> row =
+        ids.isEmpty() ? Optional.empty() : Optional.of(supply((UUID) ids.get(0)));
+    row.ifPresent(s -> s.nextTryAt = again);
+    return row;
+  }
+
+  /** A destination whose health is to be looked at now; leased until the given time. */
+  Optional<DestinationRow> claimHealth(Instant now, Instant leaseUntil) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from destination where valid_until is null and health_next_at <= :now"
+                    + " and (health_lease_until is null or health_lease_until < :now)"
+                    + " order by health_next_at limit 1 for update skip locked",
+                UUID.class)
+            .setParameter("now", now)
+            .getResultList();
+    Optional<DestinationRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
+    row.ifPresent(d -> d.healthLeaseUntil = leaseUntil);
+    return row;
+  }
+
+  /** Host keys whose time is over. */
+  List<HostKeyRow> outdatedHostKeys(Instant now) {
+    return database
+        .createQuery(
+            "from HostKeyRow h where h.validUntil is null and h.acceptedUntil <= :now",
+            HostKeyRow.class)
+        .setParameter("now", now)
+        .getResultList();
   }
 }

@@ -30,6 +30,7 @@ public class Destinations {
   private final AccountStore accounts;
   private final FeedStore feeds;
   private final IdentityStore identities;
+  private final SystemDestinations systems;
   private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
@@ -39,6 +40,7 @@ public class Destinations {
       AccountStore accounts,
       FeedStore feeds,
       IdentityStore identities,
+      SystemDestinations systems,
       Coffer coffer,
       ClockStore clock,
       Journal journal) {
@@ -46,6 +48,7 @@ public class Destinations {
     this.accounts = accounts;
     this.feeds = feeds;
     this.identities = identities;
+    this.systems = systems;
     this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
@@ -55,10 +58,62 @@ public class Destinations {
   DestinationRow add(DestinationResource.DestinationWish wish) {
     DestinationRow row = new DestinationRow();
     row.name = Checks.text(wish.name(), "name");
+    if (store.byName(row.name).isPresent()) {
+      throw Problem.conflict(
+          "destination-exists",
+          "There is a destination " + row.name + " already.",
+          "Choose another name, or use that one.");
+    }
+    if (wish.sheetId() != null) {
+      systems.fill(row, wish);
+    } else {
+      fillServer(row, wish);
+    }
+    boolean hasHostKeys = wish.hostKeys() != null && !wish.hostKeys().isEmpty();
+    List<PublicKey> pinned = hasHostKeys ? hostKeys(wish.hostKeys()) : List.of();
+    Instant now = clock.now();
+    row.validFrom = now;
+    row.healthNextAt = now;
+    row.id = clock.id(now);
+    if (pinned.isEmpty() && !row.host.isEmpty()) {
+      row.stoppedBecause = HostKeys.NOT_COMPARED;
+    }
+    if (row.hasSheet()) {
+      store.add(row);
+      store.flush();
+      systems.keepSecret(row.id, wish.secret());
+    } else {
+      try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
+        row.connectionKey = pair.key().blob();
+        store.add(row);
+        coffer.keep(Coffer.CONNECTION, row.id, pair);
+      }
+    }
+    pinned.forEach(key -> pin(row, key, now));
+    if (row.logPath != null) {
+      follow(row.id, now);
+    }
+    journal.write(
+        "destination.added",
+        row.id,
+        "Destination " + row.name + " attached",
+        Map.of(
+            "host",
+            row.host,
+            "port",
+            row.port,
+            "address",
+            row.address,
+            "hostKeys",
+            fingerprints(pinned)));
+    return row;
+  }
+
+  private static void fillServer(DestinationRow row, DestinationResource.DestinationWish wish) {
     row.family = Checks.oneOf(wish.family(), List.of("sftp_server"), "family");
     row.host = Checks.text(wish.host(), "host");
     row.takes = Form.AUTHORIZED_KEYS.word();
-    row.port = wish.port();
+    row.port = wish.port() == null ? 22 : wish.port();
     if (row.port < 1 || row.port > 65535) {
       throw Problem.invalid("The port must lie between 1 and 65535.", "SSH servers use 22.");
     }
@@ -77,31 +132,6 @@ public class Destinations {
         wish.propagation() == null
             ? 0
             : Checks.duration(wish.propagation(), "propagation time", Duration.ZERO).toSeconds();
-    if (store.byName(row.name).isPresent()) {
-      throw Problem.conflict(
-          "destination-exists",
-          "There is a destination " + row.name + " already.",
-          "Choose another name, or use that one.");
-    }
-    List<PublicKey> pinned = hostKeys(wish.hostKeys());
-    Instant now = clock.now();
-    row.validFrom = now;
-    row.id = clock.id(now);
-    try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
-      row.connectionKey = pair.key().blob();
-      store.add(row);
-      coffer.keep(Coffer.CONNECTION, row.id, pair);
-    }
-    pinned.forEach(key -> pin(row, key, now));
-    if (row.logPath != null) {
-      follow(row.id, now);
-    }
-    journal.write(
-        "destination.added",
-        row.id,
-        "Destination " + row.name + " attached",
-        Map.of("host", row.host, "port", row.port, "hostKeys", fingerprints(pinned)));
-    return row;
   }
 
   private void follow(UUID destination, Instant now) {
@@ -152,6 +182,15 @@ public class Destinations {
       row.propagationSeconds =
           Checks.duration(change.propagation(), "propagation time", Duration.ZERO).toSeconds();
     }
+    if (change.secret() != null) {
+      if (!row.hasSheet()) {
+        throw Problem.invalid(
+            row.name + " is signed in to with a key, not with a secret.", "Leave the secret out.");
+      }
+      systems.keepSecret(id, change.secret());
+      row.secretEndsAt = change.secretEndsAt();
+      row.healthNextAt = clock.now();
+    }
     store.flush();
     journal.write("destination.changed", id, "Destination " + row.name + " changed", Map.of());
     return row;
@@ -173,17 +212,22 @@ public class Destinations {
     AccountRow row = new AccountRow();
     row.destinationId = at.id;
     row.login = Checks.text(wish.login(), "login");
-    if (!row.login.matches("[A-Za-z0-9._@-]{1,64}") || row.login.startsWith("-")) {
+    boolean plain = row.login.matches("[A-Za-z0-9._@-]{1,64}") && !row.login.startsWith("-");
+    boolean fits = at.hasSheet() ? row.login.length() <= 200 : plain;
+    if (!fits) {
       throw Problem.invalid(
           "A login has 1 to 64 letters, digits, dots, dashes, underscores or @.",
           "Give the login as the destination knows it.");
     }
     row.signInMode =
         wish.signInMode() == null ? "key" : Checks.oneOf(wish.signInMode(), MODES, "sign-in mode");
-    row.holds = wish.holds() == null ? 16 : wish.holds();
-    if (row.holds < 1 || row.holds > 10000) {
+    row.kind = at.hasSheet() ? systems.kind(at, wish.kind()) : "";
+    int most = at.hasSheet() ? systems.slots(at, row.kind) : 10000;
+    row.holds = wish.holds() == null ? Math.min(most, at.hasSheet() ? most : 16) : wish.holds();
+    if (row.holds < 1 || row.holds > most) {
       throw Problem.invalid(
-          "An account holds 1 to 10000 keys.", "Leave it out if there is no limit that you know.");
+          "An account there holds 1 to " + most + " keys.",
+          "Leave it out if there is no limit that you know.");
     }
     row.identityId = wish.identityId() == null ? null : identities.get(wish.identityId()).id;
     row.registered = new ArrayList<>();
@@ -211,7 +255,7 @@ public class Destinations {
     store.addHostKey(row);
   }
 
-  private static List<PublicKey> hostKeys(List<String> lines) {
+  static List<PublicKey> hostKeys(List<String> lines) {
     if (lines == null || lines.isEmpty() || lines.size() > 16) {
       throw Problem.invalid(
           "A destination needs its host keys, at least one.",

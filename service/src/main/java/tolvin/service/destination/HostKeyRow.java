@@ -14,6 +14,13 @@ public class HostKeyRow {
   public UUID destinationId;
   public String fingerprint;
   public byte[] blob;
+
+  /** Until when it is accepted, once its successor was announced. */
+  public Instant acceptedUntil;
+
+  /** When it was announced; absent if it was compared as it is now. */
+  public Instant announcedAt;
+
   public Instant validFrom;
   public Instant validUntil;
 }

@@ -273,7 +273,11 @@ public class Intakes {
                       d.name,
                       VerdictView.of(
                           rulebook.judge(
-                              judged.facts().at(Judgements.place(d, title, List.of(), now, null)),
+                              judged
+                                  .facts()
+                                  .at(
+                                      Judgements.place(
+                                          d, "sign-in", "write", title, List.of(), now, null)),
                               now))))
           .toList();
     }

@@ -60,20 +60,25 @@ public class IntegrationResource {
       List<SeatView> seats) {}
 
   /**
-   * A seat to add: a private file on a host.
+   * A seat to add: a private file on a host, or an entry of a credential store.
    *
-   * @param hostId the SSH server that the file lies on, attached as a destination
-   * @param login the login through which Tolvin supplies it
-   * @param path the private file
-   * @param address the address that the integration signs in from
+   * @param hostId the SSH server or the system that it is on, attached as a destination
+   * @param kind the kind of seat, where the sheet knows several
+   * @param login the login through which Tolvin supplies a file
+   * @param job the job that signs in with a credential; it is asked to, for a proof
+   * @param path the private file, or the credential's name
+   * @param address the address that the integration signs in from; for a credential it may be
+   *     absent
    */
-  public record SeatWish(UUID hostId, String login, String path, String address) {}
+  public record SeatWish(
+      UUID hostId, String kind, String login, String job, String path, String address) {}
 
   /** A seat as it is shown. */
   public record SeatView(
       UUID id,
       UUID integrationId,
       String host,
+      String kind,
       String login,
       String path,
       String address,
@@ -201,6 +206,7 @@ public class IntegrationResource {
         row.id,
         row.integrationId,
         row.machine == null ? destinations.get(row.destinationId).name : row.machine,
+        row.kind,
         row.login,
         row.path,
         row.address,

@@ -8,10 +8,13 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.core.sheet.SystemSheet.SeatKind;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.journal.Journal;
+import tolvin.service.sheet.Sheets;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
@@ -19,10 +22,14 @@ import tolvin.service.web.Problem;
 /** Adds integrations, their seats and their ties. */
 @ApplicationScoped
 class Integrations {
+  /** Of a seat of which nobody knows from where it signs in; no use ever comes from it. */
+  private static final String NO_ADDRESS = "-";
+
   private final IntegrationStore store;
   private final SeatStore seats;
   private final AccountStore accounts;
   private final DestinationStore destinations;
+  private final Sheets sheets;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -31,12 +38,14 @@ class Integrations {
       SeatStore seats,
       AccountStore accounts,
       DestinationStore destinations,
+      Sheets sheets,
       ClockStore clock,
       Journal journal) {
     this.store = store;
     this.seats = seats;
     this.accounts = accounts;
     this.destinations = destinations;
+    this.sheets = sheets;
     this.clock = clock;
     this.journal = journal;
   }
@@ -69,10 +78,28 @@ class Integrations {
     IntegrationRow owner = store.get(integration);
     SeatRow row = new SeatRow();
     row.integrationId = owner.id;
-    row.destinationId = destinations.get(wish.hostId()).id;
-    row.login = Checks.text(wish.login(), "login");
+    DestinationRow host = destinations.get(wish.hostId());
+    row.destinationId = host.id;
     row.path = Checks.text(wish.path(), "path");
-    row.address = Checks.text(wish.address(), "address");
+    if (host.hasSheet()) {
+      Map<String, SeatKind> kinds = sheets.of(host.sheetId).seats();
+      if (kinds.isEmpty()) {
+        throw Problem.invalid(
+            host.name + " keeps no private halves.", "Name the system that the seat is on.");
+      }
+      row.kind =
+          wish.kind() == null && kinds.size() == 1
+              ? kinds.keySet().iterator().next()
+              : Checks.oneOf(wish.kind(), List.copyOf(kinds.keySet()), "kind");
+      SeatKind kind = kinds.get(row.kind);
+      row.login = Checks.optional(wish.job(), "job");
+      row.address = wish.address() == null ? NO_ADDRESS : Checks.text(wish.address(), "address");
+      row.triesItself = kind.trial().isPresent() && !row.login.isEmpty();
+      row.keepsFormer = kind.keepsFormer();
+    } else {
+      row.login = Checks.text(wish.login(), "login");
+      row.address = Checks.text(wish.address(), "address");
+    }
     row.offers = new ArrayList<>();
     row.keeps = new ArrayList<>();
     row.everOffered = new ArrayList<>();

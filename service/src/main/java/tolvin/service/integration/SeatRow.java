@@ -9,7 +9,10 @@ import java.util.UUID;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
-/** A private file on an integration's host, and what was found there last. */
+/**
+ * A private file on an integration's host, or an entry of a credential store, and what was found
+ * there last.
+ */
 @Entity
 @Table(name = "seat")
 public class SeatRow {
@@ -17,8 +20,16 @@ public class SeatRow {
   public UUID integrationId;
   public UUID destinationId;
   public String machine;
+
+  /** The kind of seat, as the sheet calls it; empty for files. */
+  public String kind = "";
+
+  /** The login that it is supplied through; for a credential, the job that signs in with it. */
   public String login;
+
+  /** The file, or the credential's name. */
   public String path;
+
   public String address;
 
   @JdbcTypeCode(SqlTypes.JSON)
@@ -32,6 +43,12 @@ public class SeatRow {
 
   @JdbcTypeCode(SqlTypes.JSON)
   public Found found;
+
+  /** Whether it can be asked to sign in. */
+  public boolean triesItself;
+
+  /** Whether it keeps the former private half beside. */
+  public boolean keepsFormer = true;
 
   public Instant readAt;
   public Instant offersSince;

@@ -66,4 +66,20 @@ public class SeatStore extends RowStore<SeatRow> {
         .setParameter("ids", ids)
         .getResultList();
   }
+
+  /** Adds a trial that a seat made itself. */
+  public void addTrial(SeatTrialRow trial) {
+    database.persist(trial);
+  }
+
+  /** The trials that the seats of some ties made themselves, the oldest first. */
+  public List<SeatTrialRow> seatTrials(Collection<UUID> ties) {
+    return ties.isEmpty()
+        ? List.of()
+        : database
+            .createQuery(
+                "from SeatTrialRow t where t.tieId in :ids order by t.madeAt", SeatTrialRow.class)
+            .setParameter("ids", ties)
+            .getResultList();
+  }
 }

@@ -16,6 +16,7 @@ import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.MadeKeys;
+import tolvin.service.placement.PlacementResource;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
@@ -135,6 +136,9 @@ class Mine {
     String title = wish.title() == null || wish.title().isBlank() ? key.comment : wish.title();
     return view(
         newPlacements.want(
-            key.id, account.id, title.isBlank() ? "own key" : title, List.of(), null));
+            key.id,
+            account.id,
+            new PlacementResource.TermsWish(
+                title.isBlank() ? "own key" : title, null, null, List.of(), null)));
   }
 }

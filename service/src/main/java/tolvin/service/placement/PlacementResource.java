@@ -50,11 +50,23 @@ public class PlacementResource {
   /**
    * A placement to make.
    *
+   * @param purpose sign-in or signing; sign-in if absent
+   * @param access read or write; write if absent
    * @param sources the addresses that the key is good from; absent or empty for all
    * @param endsAt when the destination stops accepting it by itself; absent for never
    */
   public record PlacementWish(
-      UUID keyId, UUID accountId, String title, List<String> sources, Instant endsAt) {}
+      UUID keyId,
+      UUID accountId,
+      String title,
+      String purpose,
+      String access,
+      List<String> sources,
+      Instant endsAt) {}
+
+  /** On what terms. */
+  public record TermsWish(
+      String title, String purpose, String access, List<String> sources, Instant endsAt) {}
 
   /** Why a placement is to be withdrawn. */
   public record WithdrawalWish(String reason) {}
@@ -63,6 +75,7 @@ public class PlacementResource {
    * A placement as it is shown.
    *
    * @param reason what stands in its way, absent if nothing does
+   * @param reference the destination's own reference; empty if there is none
    * @param line the line as it stands at the destination
    */
   public record Placement(
@@ -75,6 +88,8 @@ public class PlacementResource {
       String reason,
       String title,
       String purpose,
+      String access,
+      String reference,
       String line,
       List<String> sources,
       Instant endsAt,
@@ -113,7 +128,10 @@ public class PlacementResource {
   public Placement addPlacement(PlacementWish wish) {
     return view(
         placements.want(
-            wish.keyId(), wish.accountId(), wish.title(), wish.sources(), wish.endsAt()));
+            wish.keyId(),
+            wish.accountId(),
+            new TermsWish(
+                wish.title(), wish.purpose(), wish.access(), wish.sources(), wish.endsAt())));
   }
 
   /** Wants a placement withdrawn; refused while something would break. */
@@ -150,6 +168,8 @@ public class PlacementResource {
         row.reason,
         row.title,
         row.purpose,
+        row.access,
+        row.reference,
         row.line,
         row.sources,
         row.endsAt,

@@ -21,6 +21,11 @@ public class PlacementRow {
   public String reason;
   public String title;
   public String purpose;
+  public String access = "write";
+
+  /** The destination's own reference; empty until it is known, and where there is none. */
+  public String reference = "";
+
   public String mark;
   public String line;
 

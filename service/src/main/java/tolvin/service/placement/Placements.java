@@ -5,10 +5,16 @@ import jakarta.transaction.Transactional;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.authorized.Mark;
 import tolvin.core.give.GivenOut;
+import tolvin.core.key.PublicKey;
+import tolvin.core.port.AccountPort;
 import tolvin.core.rulebook.Verdict;
+import tolvin.core.sheet.Ability;
+import tolvin.core.sheet.EntryLine;
+import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -30,6 +36,7 @@ public class Placements {
   private final AccountStore accounts;
   private final DestinationStore destinations;
   private final Judgements judgements;
+  private final Access access;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -39,6 +46,7 @@ public class Placements {
       AccountStore accounts,
       DestinationStore destinations,
       Judgements judgements,
+      Access access,
       ClockStore clock,
       Journal journal) {
     this.store = store;
@@ -46,14 +54,14 @@ public class Placements {
     this.accounts = accounts;
     this.destinations = destinations;
     this.judgements = judgements;
+    this.access = access;
     this.clock = clock;
     this.journal = journal;
   }
 
   /** Wants a key on an account, asked for by a person. */
   @Transactional
-  public PlacementRow want(
-      UUID keyId, UUID accountId, String title, List<String> sources, Instant endsAt) {
+  public PlacementRow want(UUID keyId, UUID accountId, PlacementResource.TermsWish wish) {
     KeyRow key = keys.get(keyId);
     AccountRow account = accounts.lock(accountId);
     if (key.endedAt != null) {
@@ -74,10 +82,20 @@ public class Placements {
           account.login + " holds " + account.holds + " keys and all places are taken.",
           "Withdraw a key that is no longer needed first.");
     }
-    String plainTitle = Checks.text(title, "title");
-    Limits limits = Limits.asked(sources, endsAt, clock.now());
-    refuseByRule(key, account, plainTitle, limits);
-    PlacementRow row = want(key, account, null, plainTitle, limits);
+    DestinationRow at = destinations.get(account.destinationId);
+    Terms terms =
+        new Terms(
+            Checks.text(wish.title(), "title"),
+            wish.purpose() == null
+                ? "sign-in"
+                : Checks.oneOf(wish.purpose(), List.of("sign-in", "signing"), "purpose"),
+            wish.access() == null
+                ? "write"
+                : Checks.oneOf(wish.access(), List.of("read", "write"), "access"),
+            Limits.asked(wish.sources(), wish.endsAt(), clock.now()));
+    refuseIfImpossible(key, account, at, terms);
+    refuseByRule(key, at, terms);
+    PlacementRow row = want(key, account, null, terms);
     journal.write(
         "placement.wanted",
         row.id,
@@ -86,36 +104,97 @@ public class Placements {
     return row;
   }
 
-  private void refuseByRule(KeyRow key, AccountRow account, String title, Limits limits) {
-    DestinationRow destination = destinations.get(account.destinationId);
+  private void refuseByRule(KeyRow key, DestinationRow at, Terms terms) {
     Verdict verdict =
         judgements.at(
             key,
-            Judgements.place(destination, title, limits.sources(), clock.now(), limits.endsAt()));
+            Judgements.place(
+                at,
+                terms.purpose(),
+                terms.access(),
+                terms.title(),
+                terms.limits().sources(),
+                clock.now(),
+                terms.limits().endsAt()));
     Judgements.refuse(verdict);
+  }
+
+  /** What the destination cannot do is said before anything is tried there. */
+  private void refuseIfImpossible(KeyRow key, AccountRow account, DestinationRow at, Terms terms) {
+    if (at.hasSheet() && at.triedAt == null) {
+      throw Problem.conflict(
+          "not-tried",
+          at.name + " was not yet tried by the sheet that is in force.",
+          "Try it with a throw-away key: tolvin destination try " + at.name + " --account LOGIN");
+    }
+    Optional<Ability> ability = access.kind(account).map(AccountKind::ability);
+    String reason =
+        ability
+            .map(can -> AbilityCheck.refuses(can, Access.key(key.blob), terms))
+            .orElseGet(() -> AbilityCheck.refusesOverSsh(terms));
+    if (!reason.isEmpty()) {
+      throw new Problem(
+          422,
+          "not-possible-there",
+          "Not possible there",
+          at.name + ": " + reason,
+          "Choose what it can do; tolvin destination show " + at.name + " says what that is.");
+    }
   }
 
   /** Adds a wanted placement with a line and a mark of its own. */
   @Transactional(Transactional.TxType.MANDATORY)
-  public PlacementRow want(
-      KeyRow key, AccountRow account, UUID rotation, String title, Limits limits) {
+  public PlacementRow want(KeyRow key, AccountRow account, UUID rotation, Terms terms) {
     Instant now = clock.now();
+    PublicKey open = Access.key(key.blob);
+    Mark mark = Mark.make(clock.random());
+    Limits limits = terms.limits();
     PlacementRow row = new PlacementRow();
     row.id = clock.id(now);
     row.keyId = key.id;
     row.accountId = account.id;
     row.rotationId = rotation;
     row.state = "wanted";
-    row.title = title;
-    row.purpose = "sign-in";
-    row.mark = Mark.make(clock.random()).value();
+    row.title = terms.title();
+    row.purpose = terms.purpose();
+    row.access = terms.access();
+    row.mark = mark.value();
     row.sources = limits.sources();
     row.endsAt = limits.endsAt();
     row.line =
-        GivenOut.authorizedLine(Access.key(key.blob), title + " " + row.mark, limits.options());
+        access
+            .kind(account)
+            .map(
+                kind ->
+                    EntryLine.of(
+                        open,
+                        EntryLine.title(kind.ability(), terms.title(), mark),
+                        terms.purpose(),
+                        terms.access()))
+            .orElseGet(
+                () -> GivenOut.authorizedLine(open, terms.title() + " " + mark, limits.options()));
     row.wantedAt = now;
     row.nextLookAt = now;
     return store.add(row);
+  }
+
+  /** A placement as the connectors know it. */
+  @Transactional
+  public AccountPort.Entry entry(PlacementRow row) {
+    KeyRow key = keys.get(row.keyId);
+    AccountRow account = accounts.get(row.accountId);
+    return new AccountPort.Entry(
+        row.line,
+        Access.key(key.blob),
+        access
+            .kind(account)
+            .map(kind -> EntryLine.title(kind.ability(), row.title, new Mark(row.mark)))
+            .orElse(row.title),
+        row.purpose,
+        row.access,
+        row.sources,
+        Optional.ofNullable(row.endsAt),
+        Optional.of(row.reference).filter(r -> !r.isEmpty()));
   }
 
   /** Wants a placement withdrawn, or gives up one that was never placed. */

@@ -4,6 +4,7 @@ import static tolvin.service.store.Transactions.inside;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -13,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.TimeUnit;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.SeatId;
@@ -24,6 +26,7 @@ import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
+import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
@@ -36,24 +39,33 @@ import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.destination.UsesTold;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
+import tolvin.service.integration.SeatTrialRow;
+import tolvin.service.integration.TieRow;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
 import tolvin.service.key.MadeKeys;
-import tolvin.service.placement.Limits;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
+import tolvin.service.placement.Terms;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.store.ClockStore;
 
 /** What each effect is in the world, and what is recorded of it. */
 @ApplicationScoped
 class Outside {
+  /** How long Tolvin's own sign-in may take to show up where a destination tells of uses. */
+  private static final Duration SHOWS_WITHIN = Duration.ofSeconds(8);
+
+  /** How far a measured clock may be off, and a log behind. */
+  private static final Duration LAG = Duration.ofSeconds(2);
+
   private final AccountPort accountPort;
   private final SeatPort seatPort;
   private final TrialPort trialPort;
@@ -70,6 +82,7 @@ class Outside {
   private final SeatStore seats;
   private final PlacementStore placements;
   private final Placements newPlacements;
+  private final UsesTold usesTold;
   private final Journal journal;
   private final ClockStore clock;
 
@@ -90,6 +103,7 @@ class Outside {
       SeatStore seats,
       PlacementStore placements,
       Placements newPlacements,
+      UsesTold usesTold,
       Journal journal,
       ClockStore clock) {
     this.accountPort = accountPort;
@@ -108,6 +122,7 @@ class Outside {
     this.seats = seats;
     this.placements = placements;
     this.newPlacements = newPlacements;
+    this.usesTold = usesTold;
     this.journal = journal;
     this.clock = clock;
   }
@@ -154,9 +169,19 @@ class Outside {
       return supply(job, supply, lease);
     }
     if (effect instanceof Effect.Withdraw withdraw) {
-      List<Registered> after =
-          accountPort.withdraw(place(withdraw.account()), withdraw.line(), lease);
+      AccountPort.Entry entry =
+          inside(() -> newPlacements.entry(placement(withdraw.account(), withdraw.key())));
+      if (!entry.line().equals(withdraw.line())) {
+        throw new PortException(
+            Kind.CHANGED_MEANWHILE,
+            "The placement was made anew meanwhile.",
+            "It is looked at again.");
+      }
+      List<Registered> after = accountPort.withdraw(place(withdraw.account()), entry, lease);
       return () -> withdrawn(job, withdraw, after);
+    }
+    if (effect instanceof Effect.TrySeat tried) {
+      return trySeat(job, tried, begun);
     }
     if (effect instanceof Effect.Clear clear) {
       SeatPort.Holding after = seatPort.clear(place(clear.seat()), key(clear.key()), lease);
@@ -188,8 +213,7 @@ class Outside {
       coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
       rotation.newKeyId = made.id;
       for (PlacementRow placed : placements.liveOfKeys(List.of(old.id))) {
-        newPlacements.want(
-            made, accounts.get(placed.accountId), rotationId, placed.title, Limits.of(placed));
+        newPlacements.want(made, accounts.get(placed.accountId), rotationId, Terms.of(placed));
       }
       journal.write(
           "key.made",
@@ -200,8 +224,9 @@ class Outside {
   }
 
   private Recording place(Effects.Job job, Effect.Place effect, Lease lease) throws PortException {
-    String line = inside(() -> placement(effect.account(), effect.key()).line);
-    List<Registered> after = accountPort.place(place(effect.account()), line, lease);
+    AccountPort.Entry entry =
+        inside(() -> newPlacements.entry(placement(effect.account(), effect.key())));
+    List<Registered> after = accountPort.place(place(effect.account()), entry, lease);
     return () -> {
       PlacementRow row = placement(effect.account(), effect.key());
       record(effect.account(), after);
@@ -215,7 +240,9 @@ class Outside {
     AccountRow account = inside(() -> accounts.get(effect.account().value()));
     DestinationRow at = inside(() -> destinations.get(account.destinationId));
     try (SecretPair pair = take(effect.key(), keyId)) {
-      TrialPort.Trial trial = trialPort.signIn(new Login(access.server(at), account.login, pair));
+      String reference =
+          inside(() -> placements.live(keyId, account.id).map(p -> p.reference).orElse(""));
+      TrialPort.Trial trial = trialPort.attempt(access.attempt(account, reference, pair));
       if (!trial.accepted()) {
         String answer = explained(trial, at, account);
         QuarkusTransaction.requiringNew()
@@ -231,8 +258,10 @@ class Outside {
                 + ".",
             "Look at what the server says about it; it is tried again by itself.");
       }
+      Optional<List<Registered>> shown = shownUse(effect, account, begun);
       return () -> {
         addTrial(account.id, keyId, begun, trial, trial.answer());
+        shown.ifPresent(found -> record(effect.account(), found));
         placements
             .live(keyId, account.id)
             .filter(p -> p.state.equals("placed"))
@@ -246,9 +275,82 @@ class Outside {
     }
   }
 
+  /**
+   * Where a destination tells of the last use of each key, Tolvin's own sign-in has to show up
+   * there; what was read last is recorded, whether it did or not.
+   */
+  private Optional<List<Registered>> shownUse(
+      Effect.Prove effect, AccountRow account, Instant begun) throws PortException {
+    Optional<Duration> exact =
+        inside(() -> access.kind(account)).flatMap(kind -> kind.ability().reportsUse());
+    if (exact.isEmpty()) {
+      return Optional.empty();
+    }
+    long deadline = System.nanoTime() + SHOWS_WITHIN.toNanos();
+    while (true) {
+      List<Registered> found = accountPort.read(place(effect.account()));
+      Instant since = begun.minus(exact.get()).minus(LAG);
+      boolean there =
+          found.stream()
+              .filter(r -> r.key().equals(effect.key()))
+              .anyMatch(r -> r.details().used().filter(u -> !u.isBefore(since)).isPresent());
+      if (there || System.nanoTime() - deadline > 0) {
+        return Optional.of(found);
+      }
+      try {
+        TimeUnit.MILLISECONDS.sleep(300);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return Optional.of(found);
+      }
+    }
+  }
+
+  /** The seat signs in itself; what it says of it is kept, whether it went well or not. */
+  private Recording trySeat(Effects.Job job, Effect.TrySeat effect, Instant begun)
+      throws PortException {
+    SeatPort.Tried tried = seatPort.trial(place(effect.seat()), effect.key());
+    Recording kept =
+        () -> {
+          SeatTrialRow row = new SeatTrialRow();
+          row.id = clock.id(begun);
+          row.tieId = effect.tie().value();
+          row.fingerprint = effect.key().value();
+          row.madeAt = begun;
+          row.accepted = tried.accepted();
+          row.log = tried.log();
+          seats.addTrial(row);
+        };
+    if (!tried.accepted()) {
+      QuarkusTransaction.requiringNew().run(kept::record);
+      throw new PortException(
+          Kind.SIGN_IN_REFUSED,
+          inside(() -> seats.get(effect.seat().value()).path)
+              + " could not sign in with "
+              + effect.key().brief()
+              + ": "
+              + tried.log(),
+          "It is tried again by itself; the old key is still in place.");
+    }
+    return () -> {
+      kept.record();
+      for (TieRow tie : seats.tiesOfSeats(List.of(effect.seat().value()))) {
+        keys.live(effect.key().value())
+            .flatMap(k -> placements.live(k.id, tie.accountId))
+            .filter(p -> tie.id.equals(effect.tie().value()) && p.state.equals("placed"))
+            .ifPresent(
+                p -> {
+                  p.provenAt = clock.now();
+                  p.state = "proven";
+                });
+      }
+      journal("seat.proof", job, effect.seat().value());
+    };
+  }
+
   /** The server's own log often knows more than the client is told. */
   private String explained(TrialPort.Trial trial, DestinationRow at, AccountRow account) {
-    if (at.logPath == null) {
+    if (at.logPath == null || at.hasSheet()) {
       return trial.answer();
     }
     try {
@@ -267,10 +369,10 @@ class Outside {
       throws PortException {
     PublicKey key = inside(() -> Access.key(row(effect.key()).blob));
     UUID keyId = inside(() -> row(effect.key()).id);
-    SeatPort.Place where = place(effect.seat());
+    Place where = place(effect.seat());
     SeatPort.Holding now = seatPort.read(where);
     SeatPort.Holding after;
-    if (now.keeps().filter(key::equals).isPresent()) {
+    if (now.keeps().filter(key.fingerprint()::equals).isPresent()) {
       after = seatPort.restore(where, key, lease);
     } else {
       String comment = inside(() -> row(effect.key()).comment);
@@ -310,8 +412,20 @@ class Outside {
   private void record(AccountId id, List<Registered> found) {
     AccountRow row = accounts.lock(id.value());
     row.registered =
-        found.stream().map(r -> new AccountRow.Entry(r.key().value(), r.line())).toList();
+        found.stream()
+            .map(
+                r ->
+                    new AccountRow.Entry(
+                        r.key().value(),
+                        r.line(),
+                        r.details().reference(),
+                        r.details().slot(),
+                        r.details().added().orElse(null),
+                        r.details().used().orElse(null),
+                        r.expires().orElse(null)))
+            .toList();
     row.readAt = clock.now();
+    usesTold.take(row, found, row.readAt);
     for (PlacementRow placement : placements.liveOnAccounts(List.of(row.id))) {
       reconcile(placement, found, row.readAt);
     }
@@ -319,7 +433,13 @@ class Outside {
 
   /** What a lost answer left open is settled by what is really there. */
   private static void reconcile(PlacementRow placement, List<Registered> found, Instant now) {
-    boolean there = found.stream().anyMatch(r -> r.line().equals(placement.line));
+    Optional<Registered> entry =
+        found.stream().filter(r -> r.line().equals(placement.line)).findFirst();
+    boolean there = entry.isPresent();
+    entry
+        .map(r -> r.details().reference())
+        .filter(r -> placement.reference.isEmpty())
+        .ifPresent(r -> placement.reference = r);
     if (there && placement.placedAt == null) {
       placement.placedAt = now;
       placement.state = "placed";
@@ -333,15 +453,14 @@ class Outside {
 
   private void record(SeatId id, SeatPort.Holding found) {
     SeatRow row = seats.lock(id.value());
-    List<String> offers =
-        found.offers().map(PublicKey::fingerprintText).map(List::of).orElse(List.of());
+    List<String> offers = found.offers().map(Fingerprint::value).map(List::of).orElse(List.of());
     Instant now = clock.now();
     boolean firstReading = row.readAt == null;
     if (!firstReading && !offers.equals(row.offers)) {
       row.offersSince = now;
     }
     row.offers = offers;
-    row.keeps = found.keeps().map(PublicKey::fingerprintText).map(List::of).orElse(List.of());
+    row.keeps = found.keeps().map(Fingerprint::value).map(List::of).orElse(List.of());
     row.everOffered = union(row.everOffered, offers);
     row.readAt = now;
   }
@@ -381,8 +500,7 @@ class Outside {
           row,
           accounts.get(account.value()),
           job.rotation(),
-          former.map(p -> p.title).orElse(row.comment),
-          former.map(Limits::of).orElse(Limits.NONE));
+          former.map(Terms::of).orElseGet(() -> Terms.signIn(row.comment)));
     }
   }
 
@@ -402,15 +520,15 @@ class Outside {
     return inside(() -> Access.key(row(key).blob));
   }
 
-  private AccountPort.Place place(AccountId account) {
+  private Place place(AccountId account) {
     return inside(() -> access.account(accounts.get(account.value())));
   }
 
-  private SeatPort.Place place(SeatId seat) {
+  private Place place(SeatId seat) {
     return inside(
         () -> {
           SeatRow row = seats.get(seat.value());
-          return access.seat(row.destinationId, row.login, row.path);
+          return access.seat(row.destinationId, row.kind, row.login, row.path);
         });
   }
 

@@ -27,6 +27,7 @@ import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
+import tolvin.core.estate.SeatProof;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.TieId;
 import tolvin.core.estate.Use;
@@ -35,6 +36,7 @@ import tolvin.core.rotation.Aim;
 import tolvin.core.rotation.Attempt;
 import tolvin.core.rotation.Course;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
@@ -64,6 +66,7 @@ public class Pictures {
   private final FeedStore feeds;
   private final SeatStore seats;
   private final IntegrationStore integrations;
+  private final Access access;
   private final Schedule schedule;
   private final Coffer coffer;
   private final ClockStore clock;
@@ -77,6 +80,7 @@ public class Pictures {
       FeedStore feeds,
       SeatStore seats,
       IntegrationStore integrations,
+      Access access,
       Schedule schedule,
       Coffer coffer,
       ClockStore clock) {
@@ -88,6 +92,7 @@ public class Pictures {
     this.feeds = feeds;
     this.seats = seats;
     this.integrations = integrations;
+    this.access = access;
     this.schedule = schedule;
     this.coffer = coffer;
     this.clock = clock;
@@ -176,6 +181,10 @@ public class Pictures {
         ties(tieRows, seatRows, accountRows, destinationRows),
         feeds.uses(accountIds).stream().map(Pictures::use).toList(),
         proofs(trials, keyRows),
+        seats.seatTrials(tieRows.stream().map(t -> t.id).toList()).stream()
+            .filter(t -> t.accepted)
+            .map(t -> new SeatProof(new TieId(t.tieId), new Fingerprint(t.fingerprint), t.madeAt))
+            .toList(),
         schedule.freezes(now),
         promisedElsewhere(rotationId));
   }
@@ -200,11 +209,21 @@ public class Pictures {
         row.holds,
         Duration.ofSeconds(at.propagationSeconds),
         row.registered.stream()
-            .map(r -> new Registered(new Fingerprint(r.key()), r.line()))
+            .map(
+                r ->
+                    new Registered(
+                        new Fingerprint(r.key()),
+                        r.line(),
+                        Optional.ofNullable(r.endsAt()),
+                        Registered.Details.NONE))
             .toList(),
         Optional.ofNullable(row.readAt),
         placed,
-        feed(row, trials),
+        access
+            .kind(row)
+            .map(kind -> kind.ability().reportsUse().isPresent())
+            .map(told -> told ? toldFeed(row, trials) : Feed.NONE)
+            .orElseGet(() -> feed(row, trials)),
         Optional.ofNullable(at.stoppedBecause));
   }
 
@@ -213,13 +232,25 @@ public class Pictures {
     if (feed.isEmpty() || feed.get().unbrokenSince == null) {
       return Feed.NONE;
     }
-    Optional<Instant> own =
-        trials.stream()
-            .filter(t -> t.accountId.equals(account.id) && t.seenAt != null)
-            .map(t -> t.madeAt)
-            .max(Comparator.naturalOrder());
     return new Feed(
-        Optional.of(feed.get().unbrokenSince), Optional.ofNullable(feed.get().readTo), own);
+        Optional.of(feed.get().unbrokenSince),
+        Optional.ofNullable(feed.get().readTo),
+        ownSeen(account, trials));
+  }
+
+  /** A destination that tells the last use of each key forgets none, however seldom it is asked. */
+  private static Feed toldFeed(AccountRow account, List<TrialRow> trials) {
+    return account.readAt == null
+        ? Feed.NONE
+        : new Feed(
+            Optional.of(account.validFrom), Optional.of(account.readAt), ownSeen(account, trials));
+  }
+
+  private static Optional<Instant> ownSeen(AccountRow account, List<TrialRow> trials) {
+    return trials.stream()
+        .filter(t -> t.accountId.equals(account.id) && t.seenAt != null)
+        .map(t -> t.madeAt)
+        .max(Comparator.naturalOrder());
   }
 
   private static Seat seat(SeatRow row, DestinationRow host) {
@@ -236,7 +267,9 @@ public class Pictures {
                 "it lies on "
                     + row.machine
                     + ", which Tolvin does not reach; its holder has to supply it by hand")
-            : Optional.ofNullable(host.stoppedBecause));
+            : Optional.ofNullable(host.stoppedBecause),
+        row.triesItself,
+        row.keepsFormer);
   }
 
   private List<Tie> ties(

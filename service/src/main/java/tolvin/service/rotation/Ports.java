@@ -8,15 +8,27 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.enterprise.inject.Produces;
 import jakarta.inject.Singleton;
+import java.io.IOException;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.util.Map;
+import java.util.Optional;
 import java.util.function.ToLongFunction;
-import tolvin.connectors.ssh.AuthorizedKeysFiles;
-import tolvin.connectors.ssh.SeatFiles;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.connectors.ConnectorJars;
+import tolvin.connectors.Routing;
+import tolvin.connectors.sheet.SheetHealth;
+import tolvin.connectors.sheet.SheetStates;
+import tolvin.connectors.ssh.HostKeyLooks;
+import tolvin.connectors.ssh.KnownHostsFiles;
 import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SignInLogs;
 import tolvin.connectors.ssh.SshConnections;
-import tolvin.connectors.ssh.SshTrials;
 import tolvin.connectors.ssh.Traffic;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.HealthPort;
+import tolvin.core.port.HostKeyPort;
+import tolvin.core.port.KnownHostsPort;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.SeatPort;
 import tolvin.core.port.TrialPort;
@@ -26,23 +38,63 @@ import tolvin.core.port.UsePort;
 @ApplicationScoped
 public class Ports {
   private final SshConnections connections = new SshConnections();
+  private final Routing routing;
+
+  /**
+   * Over kept connections.
+   *
+   * @param directory where connectors of their own lie as jars
+   * @throws IOException if they cannot be read
+   */
+  Ports(@ConfigProperty(name = "tolvin.connectors.directory") Optional<String> directory)
+      throws IOException {
+    routing =
+        new Routing(
+            connections,
+            Clock.systemUTC(),
+            directory.isPresent() ? ConnectorJars.in(Path.of(directory.get())) : Map.of());
+  }
 
   @Produces
   @Singleton
   AccountPort accounts() {
-    return new AuthorizedKeysFiles(connections);
+    return routing.accounts();
   }
 
   @Produces
   @Singleton
   SeatPort seats() {
-    return new SeatFiles(connections);
+    return routing.seats();
   }
 
   @Produces
   @Singleton
   TrialPort trials() {
-    return new SshTrials(connections);
+    return routing.trials();
+  }
+
+  @Produces
+  @Singleton
+  HealthPort health() {
+    return new SheetHealth(Clock.systemUTC());
+  }
+
+  @Produces
+  @Singleton
+  HostKeyPort hostKeys() {
+    return new HostKeyLooks();
+  }
+
+  @Produces
+  @Singleton
+  KnownHostsPort knownHosts() {
+    return new KnownHostsFiles(connections);
+  }
+
+  @Produces
+  @Singleton
+  SheetStates states() {
+    return new SheetStates(Clock.systemUTC());
   }
 
   @Produces

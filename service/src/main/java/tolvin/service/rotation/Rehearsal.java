@@ -1,17 +1,23 @@
 package tolvin.service.rotation;
 
+import static tolvin.service.store.Transactions.inside;
+
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Seat;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountStore;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Placements;
 import tolvin.service.web.Problem;
 
 /** Shows the exact changes of a rotation on every system, before anything is touched. */
@@ -20,6 +26,8 @@ public class Rehearsal {
   private final Pictures pictures;
   private final RotationStore rotations;
   private final AccountStore accounts;
+  private final PlacementStore placements;
+  private final Placements newPlacements;
   private final Access access;
   private final AccountPort port;
 
@@ -27,11 +35,15 @@ public class Rehearsal {
       Pictures pictures,
       RotationStore rotations,
       AccountStore accounts,
+      PlacementStore placements,
+      Placements newPlacements,
       Access access,
       AccountPort port) {
     this.pictures = pictures;
     this.rotations = rotations;
     this.accounts = accounts;
+    this.placements = placements;
+    this.newPlacements = newPlacements;
     this.access = access;
     this.port = port;
   }
@@ -66,7 +78,7 @@ public class Rehearsal {
     List<SystemChange> changes = new ArrayList<>();
     for (Account account : situation.picture().accountList()) {
       if (account.placed().containsKey(fresh)) {
-        changes.add(account(account, "place", account.placed().get(fresh), ""));
+        changes.add(account(account, "place", fresh, true));
       }
     }
     for (Seat seat : situation.picture().seatList()) {
@@ -80,9 +92,8 @@ public class Rehearsal {
               0));
     }
     for (Account account : situation.picture().accountList()) {
-      String line = account.placed().get(old);
-      if (line != null) {
-        changes.add(account(account, "withdraw", "", line));
+      if (account.placed().containsKey(old)) {
+        changes.add(account(account, "withdraw", old, false));
       }
     }
     for (Seat seat : situation.picture().seatList()) {
@@ -98,12 +109,19 @@ public class Rehearsal {
     return changes;
   }
 
-  private SystemChange account(Account account, String step, String add, String remove) {
+  private SystemChange account(Account account, String step, Fingerprint key, boolean coming) {
     try {
-      AccountPort.Place where =
-          QuarkusTransaction.requiringNew()
-              .call(() -> access.account(accounts.get(account.id().value())));
-      AccountPort.Change change = port.rehearse(where, add, remove);
+      Place where = inside(() -> access.account(accounts.get(account.id().value())));
+      Optional<AccountPort.Entry> entry =
+          inside(
+              () ->
+                  placements.liveOnAccounts(List.of(account.id().value())).stream()
+                      .filter(p -> p.line.equals(account.placed().get(key)))
+                      .findFirst()
+                      .map(newPlacements::entry));
+      AccountPort.Change change =
+          port.rehearse(
+              where, coming ? entry : Optional.empty(), coming ? Optional.empty() : entry);
       List<String> before = change.before().lines().toList();
       List<String> after = change.after().lines().toList();
       List<String> removed = new ArrayList<>(before);

@@ -160,9 +160,11 @@ public class Judgements {
     return new Facts.Holder(row.kind, row.name, row.team);
   }
 
-  /** A place on a destination, with nothing but the usual. */
+  /** A place on a destination. */
   public static Facts.Place place(
       DestinationRow destination,
+      String purpose,
+      String access,
       String title,
       List<String> sources,
       Instant since,
@@ -170,8 +172,8 @@ public class Judgements {
     return new Facts.Place(
         destination.name,
         destination.family,
-        "sign-in",
-        "write",
+        purpose,
+        access,
         title,
         sources,
         since,
@@ -232,7 +234,8 @@ public class Judgements {
               key,
               Optional.of(account.login + "@" + destination.name),
               Optional.of(destination),
-              facts.at(place(destination, p.title, p.sources, since, p.endsAt)));
+              facts.at(
+                  place(destination, p.purpose, p.access, p.title, p.sources, since, p.endsAt)));
         }
       }
     }

@@ -39,7 +39,7 @@ public class TrialResource {
    * A trial by Tolvin.
    *
    * @param keyId a key whose private half is in the coffer
-   * @param way ssh, sftp or git; ssh if absent
+   * @param way ssh, sftp or git; absent for what the destination is used by
    * @param target the directory to list, or the repository to look at
    */
   public record TrialWish(UUID keyId, String way, String target) {}
@@ -110,8 +110,7 @@ public class TrialResource {
   @Path("accounts/{id}/trials")
   @RolesAllowed(Role.ADMINISTRATOR)
   public TrialView addTrial(UUID id, TrialWish wish) {
-    return view(
-        trials.run(id, wish.keyId(), wish.way() == null ? "ssh" : wish.way(), wish.target()));
+    return view(trials.run(id, wish.keyId(), wish.way(), wish.target()));
   }
 
   /** Begins a trial by a holder on their own machine. */

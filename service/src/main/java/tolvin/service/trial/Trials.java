@@ -24,9 +24,11 @@ import tolvin.core.give.KnownHost;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.Login;
 import tolvin.core.port.LookPort;
+import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.TrialPort;
@@ -57,6 +59,7 @@ public class Trials {
 
   private final TrialPort trialPort;
   private final LookPort lookPort;
+  private final Assertions assertions;
   private final Access access;
   private final Coffer coffer;
   private final AccountStore accounts;
@@ -72,6 +75,7 @@ public class Trials {
   Trials(
       TrialPort trialPort,
       LookPort lookPort,
+      Assertions assertions,
       Access access,
       Coffer coffer,
       AccountStore accounts,
@@ -85,6 +89,7 @@ public class Trials {
       Journal journal) {
     this.trialPort = trialPort;
     this.lookPort = lookPort;
+    this.assertions = assertions;
     this.access = access;
     this.coffer = coffer;
     this.accounts = accounts;
@@ -108,14 +113,15 @@ public class Trials {
   /**
    * Tolvin itself signs in with a key whose private half is in the coffer.
    *
-   * @param way ssh, sftp or git
+   * @param way ssh, sftp or git; null for what the destination is used by
    * @param target the directory or repository; empty for what is usual
    */
   TrialRow run(UUID accountId, UUID keyId, String way, String target) {
     Scene scene = scene(accountId, keyId);
     KeyRow key = scene.key().orElseThrow(() -> Problem.invalid("Name the key.", "Give keyId."));
-    TrialPort.Way how = Problem.word(TrialPort.Way.class, way, "way");
-    if (how == TrialPort.Way.ASSERTION) {
+    Optional<TrialPort.Way> asked =
+        Optional.ofNullable(way).map(w -> Problem.word(TrialPort.Way.class, w, "way"));
+    if (!scene.at().hasSheet() && asked.filter(TrialPort.Way.ASSERTION::equals).isPresent()) {
       throw Problem.invalid("This destination is signed in to over SSH.", "Use ssh, sftp or git.");
     }
     SecretPair pair =
@@ -135,14 +141,18 @@ public class Trials {
     long logFrom = logEnd(scene);
     Outcome outcome;
     int port = -1;
+    Optional<Assertions.Refused> refused = Optional.empty();
+    TrialPort.Way how = asked.orElse(TrialPort.Way.SSH);
     try (pair) {
-      Login login = new Login(access.server(scene.at()), scene.account().login, pair);
-      String aim = target == null ? "" : target;
-      TrialPort.Trial trial =
-          trialPort.attempt(new TrialPort.Attempt(how, login, aim, Optional.empty()));
+      TrialPort.Attempt attempt = attempt(scene, key, pair, asked, target);
+      how = attempt.way();
+      TrialPort.Trial trial = trialPort.attempt(attempt);
       outcome = trial.accepted() ? Outcome.ACCEPTED : Outcome.REFUSED;
       row.answer = trial.answer();
       port = trial.localPort();
+      if (!trial.accepted() && how == TrialPort.Way.ASSERTION) {
+        refused = Optional.of(new Assertions.Refused(attempt.assertion().orElseThrow(), trial));
+      }
     } catch (PortException e) {
       outcome = e.kind() == Kind.HOST_KEY_CHANGED ? Outcome.HOST_KEY : Outcome.UNREACHABLE;
       row.answer = e.getMessage();
@@ -151,7 +161,15 @@ public class Trials {
     row.way = how.name().toLowerCase(Locale.ROOT);
     row.madeAt = begun;
     OptionalInt clientPort = port < 0 ? OptionalInt.empty() : OptionalInt.of(port);
-    finish(row, scene, outcome, Optional.empty(), logFrom, clientPort);
+    if (refused.isPresent()) {
+      row.explanation =
+          explanation(
+              assertions.explain(
+                  scene.account(), key, refused.get(), books(scene, Optional.empty())));
+    } else {
+      finish(row, scene, outcome, Optional.empty(), logFrom, clientPort);
+    }
+    row.accepted = outcome == Outcome.ACCEPTED;
     return inside(
         () -> {
           row.id = clock.id(begun);
@@ -161,6 +179,21 @@ public class Trials {
           said(row, scene);
           return row;
         });
+  }
+
+  /** By what the sheet says, or as it was asked for. */
+  private TrialPort.Attempt attempt(
+      Scene scene, KeyRow key, SecretPair pair, Optional<TrialPort.Way> asked, String target)
+      throws PortException {
+    if (scene.at().hasSheet() && asked.isEmpty()) {
+      String reference =
+          inside(
+              () -> placements.live(key.id, scene.account().id).map(p -> p.reference).orElse(""));
+      return access.attempt(scene.account(), reference, pair);
+    }
+    Login login = new Login(access.server(scene.at()), scene.account().login, pair);
+    return new TrialPort.Attempt(
+        asked.orElse(TrialPort.Way.SSH), login, target == null ? "" : target, Optional.empty());
   }
 
   /**
@@ -185,6 +218,7 @@ public class Trials {
   /** Begins a holder's trial: notes where the server's log ends. */
   Begun begin(UUID accountId, UUID keyId, UUID asked) {
     Scene scene = scene(accountId, keyId);
+    String login = sshLogin(scene);
     UUID identity = inside(() -> answering(scene, asked));
     long logFrom = logEnd(scene);
     return inside(
@@ -208,7 +242,7 @@ public class Trials {
           return new Begun(
               row,
               challenge,
-              scene.account().login,
+              login,
               host,
               scene.at().port,
               access.hostKeys(scene.at()).stream()
@@ -216,6 +250,23 @@ public class Trials {
                   .toList(),
               scene.key().map(k -> k.fingerprint).orElse(null));
         });
+  }
+
+  /** As whom a holder signs in over SSH, which need not be what the account is called. */
+  private String sshLogin(Scene scene) {
+    if (!scene.at().hasSheet()) {
+      return scene.account().login;
+    }
+    if (scene.at().host.isEmpty()) {
+      throw Problem.invalid(
+          scene.name() + " is signed in to with an assertion, not over SSH.",
+          "Sign one on your machine: tolvin trial run --assertion");
+    }
+    try (SecretPair nobodys = KeyPairMaker.ed25519(clock.random())) {
+      return access.attempt(scene.account(), "", nobodys).login().user();
+    } catch (PortException e) {
+      throw Problem.invalid(e.getMessage(), e.wayOut());
+    }
   }
 
   /** Takes in what a holder saw, explains it, and believes it as a proof if it is signed. */
@@ -295,25 +346,27 @@ public class Trials {
                     server,
                     books(scene, client),
                     clock.now()));
-    Diagnosis diagnosis = Diagnosis.of(about);
-    row.explanation =
-        new TrialRow.Explanation(
-            diagnosis.causes().stream()
-                .map(
-                    c ->
-                        new TrialRow.CauseView(
-                            c.kind().word(),
-                            c.certainty().name().toLowerCase(Locale.ROOT),
-                            c.sentence(),
-                            c.evidence().stream().map(PlainText::shown).toList(),
-                            c.wayOut()))
-                .toList(),
-            diagnosis.unknowns());
+    row.explanation = explanation(Diagnosis.of(about));
+  }
+
+  private static TrialRow.Explanation explanation(Diagnosis diagnosis) {
+    return new TrialRow.Explanation(
+        diagnosis.causes().stream()
+            .map(
+                c ->
+                    new TrialRow.CauseView(
+                        c.kind().word(),
+                        c.certainty().name().toLowerCase(Locale.ROOT),
+                        c.sentence(),
+                        c.evidence().stream().map(PlainText::shown).toList(),
+                        c.wayOut()))
+            .toList(),
+        diagnosis.unknowns());
   }
 
   /** Where the log ends before a sign-in; a log may be far longer than what is read of it. */
   private long logEnd(Scene scene) {
-    if (scene.at().stoppedBecause != null) {
+    if (scene.at().stoppedBecause != null || scene.at().hasSheet()) {
       return 0;
     }
     try {
@@ -324,7 +377,7 @@ public class Trials {
   }
 
   private Optional<ServerSide> look(Scene scene, long logFrom, OptionalInt clientPort) {
-    if (scene.at().stoppedBecause != null) {
+    if (scene.at().stoppedBecause != null || scene.at().hasSheet()) {
       return Optional.empty();
     }
     try {
@@ -337,7 +390,7 @@ public class Trials {
   private LookPort.Where where(Scene scene) {
     return inside(
         () -> {
-          var place = access.account(scene.account());
+          Place.OverSsh place = (Place.OverSsh) access.account(scene.account());
           return new LookPort.Where(
               place.login(), place.path(), Optional.ofNullable(scene.at().logPath));
         });

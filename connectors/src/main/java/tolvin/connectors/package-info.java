@@ -1,0 +1,2 @@
+/** Implements the core's ports against real systems. */
+package tolvin.connectors;

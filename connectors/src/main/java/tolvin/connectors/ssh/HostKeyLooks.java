@@ -1,0 +1,101 @@
+package tolvin.connectors.ssh;
+
+import java.io.IOException;
+import java.net.InetSocketAddress;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.atomic.AtomicReference;
+import org.apache.sshd.client.ClientBuilder;
+import org.apache.sshd.client.SshClient;
+import org.apache.sshd.client.config.hosts.HostConfigEntryResolver;
+import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.common.NamedFactory;
+import org.apache.sshd.common.kex.BuiltinDHFactories;
+import org.apache.sshd.common.keyprovider.KeyIdentityProvider;
+import org.apache.sshd.common.signature.BuiltinSignatures;
+import org.apache.sshd.common.signature.Signature;
+import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
+import tolvin.core.key.PublicBlob;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.core.port.HostKeyPort;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/** Asks SSH servers for their host keys, one type after the other, and leaves before signing in. */
+public final class HostKeyLooks implements HostKeyPort {
+  private static final Duration PATIENCE = Duration.ofSeconds(5);
+  private static final List<List<NamedFactory<Signature>>> TYPES =
+      List.of(
+          List.of(BuiltinSignatures.ed25519),
+          List.of(
+              BuiltinSignatures.nistp256, BuiltinSignatures.nistp384, BuiltinSignatures.nistp521),
+          List.of(BuiltinSignatures.rsaSHA512, BuiltinSignatures.rsaSHA256));
+
+  @Override
+  public List<PublicKey> look(String host, int port) throws PortException {
+    List<PublicKey> keys = new ArrayList<>();
+    IOException last = null;
+    for (List<NamedFactory<Signature>> type : TYPES) {
+      try {
+        PublicKey key = ask(host, port, type);
+        if (key != null && !keys.contains(key)) {
+          keys.add(key);
+        }
+      } catch (IOException e) {
+        last = e;
+      }
+    }
+    if (keys.isEmpty()) {
+      throw new PortException(
+          Kind.UNREACHABLE,
+          host
+              + " port "
+              + port
+              + " shows no host key"
+              + (last == null ? "." : ": " + last.getMessage() + "."),
+          "Look at host and port, and whether an SSH server runs there.");
+    }
+    return keys;
+  }
+
+  private static PublicKey ask(String host, int port, List<NamedFactory<Signature>> type)
+      throws IOException {
+    AtomicReference<PublicKey> shown = new AtomicReference<>();
+    SshClient client =
+        ClientBuilder.builder()
+            .keyExchangeFactories(
+                NamedFactory.setUpTransformedFactories(
+                    true,
+                    List.of(BuiltinDHFactories.curve25519, BuiltinDHFactories.ecdhp256),
+                    ClientBuilder.DH2KEX))
+            .signatureFactories(type)
+            .build();
+    client.setHostConfigEntryResolver(HostConfigEntryResolver.EMPTY);
+    client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
+    client.setServerKeyVerifier(
+        (session, address, key) -> {
+          ByteArrayBuffer blob = new ByteArrayBuffer();
+          blob.putRawPublicKey(key);
+          try {
+            shown.set(PublicBlob.read(blob.getCompactData()));
+          } catch (RefusedException unknownType) {
+            return false;
+          }
+          return false; // it was only looked at
+        });
+    client.start();
+    try (ClientSession session =
+        client.connect("nobody", new InetSocketAddress(host, port)).verify(PATIENCE).getSession()) {
+      session.auth().verify(PATIENCE);
+    } catch (IOException e) {
+      if (shown.get() == null && !String.valueOf(e.getMessage()).contains("Unable to negotiate")) {
+        throw e;
+      }
+    } finally {
+      client.stop();
+    }
+    return shown.get();
+  }
+}

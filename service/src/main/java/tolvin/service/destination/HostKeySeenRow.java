@@ -1,0 +1,19 @@
+package tolvin.service.destination;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** A host key that a destination showed; that alone makes nobody trust it. */
+@Entity
+@Table(name = "host_key_seen")
+public class HostKeySeenRow {
+  @Id public UUID id;
+  public UUID destinationId;
+  public String fingerprint;
+  public byte[] blob;
+  public Instant firstSeenAt;
+  public Instant seenAt;
+}

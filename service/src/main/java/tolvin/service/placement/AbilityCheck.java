@@ -1,0 +1,53 @@
+package tolvin.service.placement;
+
+import com.google.re2j.Pattern;
+import java.util.Optional;
+import tolvin.core.authorized.Mark;
+import tolvin.core.key.PublicKey;
+import tolvin.core.sheet.Ability;
+
+/** Whether a destination can do what is asked of it; the answer is a sentence, empty if it can. */
+final class AbilityCheck {
+  private static final String A_MARK = new Mark("tolvin:aaaaaaaaaaaaaaaa").value();
+
+  private AbilityCheck() {}
+
+  static String refuses(Ability can, PublicKey key, Terms terms) {
+    Optional<String> byKey = can.refuses(key);
+    if (byKey.isPresent()) {
+      return byKey.get();
+    }
+    if (!can.purposes().contains(terms.purpose())) {
+      return "A key there is for " + String.join(" or ", can.purposes()) + ".";
+    }
+    if (!can.access().contains(terms.access())) {
+      return "Access there is " + String.join(" or ", can.access()) + ".";
+    }
+    if (!terms.limits().sources().isEmpty() && !can.limits().contains("sources")) {
+      return "It cannot limit a key to addresses.";
+    }
+    if (terms.limits().endsAt() != null && !can.limits().contains("end")) {
+      return "It cannot end a key by itself.";
+    }
+    return can.title().map(rule -> title(rule, terms.title())).orElse("");
+  }
+
+  private static String title(Ability.Title rule, String title) {
+    String whole = rule.mark() ? title + " " + A_MARK : title;
+    if (rule.mark() && rule.longest() <= A_MARK.length()) {
+      return "Its titles are too short for Tolvin's mark; let the sheet say mark: no.";
+    }
+    return rule.pattern().isEmpty() || Pattern.matches(rule.pattern(), whole)
+        ? ""
+        : "A title there has to match " + rule.pattern() + ".";
+  }
+
+  static String refusesOverSsh(Terms terms) {
+    if (!terms.purpose().equals("sign-in")) {
+      return "A key in authorized_keys is for signing in.";
+    }
+    return terms.access().equals("write")
+        ? ""
+        : "It cannot tell reading from writing; limit the key by a forced command.";
+  }
+}

@@ -1,0 +1,21 @@
+package tolvin.service.placement;
+
+/**
+ * On what terms a key stands on an account.
+ *
+ * @param title the person's words for it, without a mark
+ * @param purpose sign-in or signing
+ * @param access read or write
+ * @param limits what limits it
+ */
+public record Terms(String title, String purpose, String access, Limits limits) {
+  /** A plain sign-in. */
+  public static Terms signIn(String title) {
+    return new Terms(title, "sign-in", "write", Limits.NONE);
+  }
+
+  /** Those of a placement. */
+  public static Terms of(PlacementRow row) {
+    return new Terms(row.title, row.purpose, row.access, Limits.of(row));
+  }
+}
