@@ -15,14 +15,19 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "account",
     mixinStandardHelpOptions = true,
-    description = "Logins on destinations: list, add.",
-    subcommands = {AccountCommands.List_.class, AccountCommands.Add.class})
+    description = "Logins on destinations: list, show, add.",
+    subcommands = {
+      AccountCommands.List_.class,
+      AccountCommands.Show_.class,
+      AccountCommands.Add.class
+    })
 final class AccountCommands {
   private AccountCommands() {}
 
   private static final Show.Column[] COLUMNS = {
     column("Login", "/login"),
     column("Destination", "/destination"),
+    column("Kind", "/kind"),
     column("Sign-in", "/signInMode"),
     column("Holds", "/holds"),
     column("Read at", "/readAt")
@@ -58,6 +63,33 @@ final class AccountCommands {
     }
   }
 
+  /** Shows what is registered on an account. */
+  @Command(
+      name = "show",
+      mixinStandardHelpOptions = true,
+      description = "Show what was found on an account when it was last read.",
+      footer = {"", "Example: tolvin account show boats/timetable@code.skerrymoor.example"})
+  static final class Show_ implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Parameters(paramLabel = "ACCOUNT", description = "LOGIN@DESTINATION or id.")
+    private String account;
+
+    @Override
+    public Integer call() throws Refused {
+      show.list(
+          find(Service.open(), account).path("registered"),
+          "Nothing was found there.",
+          column("Key", "/key"),
+          column("Reference", "/reference"),
+          column("Slot", "/slot"),
+          column("Added", "/addedAt"),
+          column("Last used", "/usedAt"),
+          column("Ends", "/endsAt"));
+      return 0;
+    }
+  }
+
   /** Adds an account. */
   @Command(
       name = "add",
@@ -72,6 +104,12 @@ final class AccountCommands {
 
     @Parameters(index = "1", paramLabel = "LOGIN", description = "The login.")
     private String login;
+
+    @Option(
+        names = "--kind",
+        paramLabel = "KIND",
+        description = "The kind of account, where the destination's sheet knows several.")
+    private String kind;
 
     @Option(names = "--holds", paramLabel = "N", description = "How many keys it can hold.")
     private Integer holds;
@@ -88,6 +126,7 @@ final class AccountCommands {
       String id = DestinationCommands.find(service, destination).get("id").asText();
       Map<String, Object> wish = new LinkedHashMap<>();
       wish.put("login", login);
+      wish.put("kind", kind);
       wish.put("holds", holds);
       if (identity != null) {
         wish.put("identityId", IdentityCommands.id(service, identity));

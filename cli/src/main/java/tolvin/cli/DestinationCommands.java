@@ -17,12 +17,19 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "destination",
     mixinStandardHelpOptions = true,
-    description = "Systems that keys get registered on: list, show, add, pin.",
+    description =
+        "Systems that keys get registered on: list, show, add, change, look, confirm, announce, pin,"
+            + " try.",
     subcommands = {
       DestinationCommands.List_.class,
       DestinationCommands.Show_.class,
       DestinationCommands.Add.class,
-      DestinationCommands.Pin.class
+      DestinationCommands.Change.class,
+      HostKeyCommands.Look.class,
+      HostKeyCommands.Confirm.class,
+      HostKeyCommands.Announce.class,
+      DestinationCommands.Pin.class,
+      DestinationCommands.Try.class
     })
 final class DestinationCommands {
   private DestinationCommands() {}
@@ -30,9 +37,10 @@ final class DestinationCommands {
   private static final Show.Column[] COLUMNS = {
     column("Name", "/name"),
     column("Family", "/family"),
-    column("Host", "/host"),
-    column("Port", "/port"),
+    column("System", "/system"),
     column("Accounts", "/accounts"),
+    column("Reachable", "/health/reachable"),
+    column("Trouble", "/health/failure"),
     column("Stopped because", "/stoppedBecause")
   };
 
@@ -77,8 +85,21 @@ final class DestinationCommands {
           find(Service.open(), name),
           column("Name", "/name"),
           column("Family", "/family"),
+          column("System", "/system"),
+          column("Address", "/address"),
+          column("Settings", "/settings"),
+          column("Connects as", "/user"),
+          column("Secret ends", "/secretEndsAt"),
+          column("Tried at", "/triedAt"),
           column("Host", "/host"),
           column("Port", "/port"),
+          column("Looked at", "/health/at"),
+          column("Reachable", "/health/reachable"),
+          column("Let in", "/health/secretGood"),
+          column("Secret ends there", "/health/secretEnds"),
+          column("Clock ahead by s", "/health/clockAheadSeconds"),
+          column("Answer took ms", "/health/tookMillis"),
+          column("Trouble", "/health/failure"),
           column("Host keys", "/hostKeys"),
           column("Management login", "/managementLogin"),
           column("Path of keys", "/keysPath"),
@@ -98,12 +119,16 @@ final class DestinationCommands {
       name = "add",
       mixinStandardHelpOptions = true,
       description = {
-        "Attach an SSH server. The answer holds the line with which Tolvin signs in: put it into the",
-        "management login's authorized_keys, or into each account's."
+        "Attach an SSH server, or a system by its sheet. Of an SSH server the answer holds the line",
+        "with which Tolvin signs in: put it into the management login's authorized_keys, or into each",
+        "account's. Without --host-key it is stopped until its host key was compared: see look and",
+        "confirm."
       },
       footer = {
         "",
-        "Example: tolvin destination add quay.example --host quay.example --host-key quay.pub"
+        "Example: tolvin destination add quay.example --host quay.example --host-key quay.pub",
+        "Example: tolvin destination add code.example --sheet Pierhead --address https://code.example"
+            + " --secret-file token --setting git-door=code.example:22"
       })
   static final class Add implements Callable<Integer> {
     @Mixin private Show show;
@@ -111,11 +136,7 @@ final class DestinationCommands {
     @Parameters(paramLabel = "NAME", description = "Its name.")
     private String name;
 
-    @Option(
-        names = "--host",
-        required = true,
-        paramLabel = "HOST",
-        description = "Host name or address.")
+    @Option(names = "--host", paramLabel = "HOST", description = "Host name or address.")
     private String host;
 
     @Option(
@@ -127,11 +148,10 @@ final class DestinationCommands {
 
     @Option(
         names = "--host-key",
-        required = true,
         paramLabel = "FILE",
         description =
             "The server's host key, compared with its administrator; may be given several times.")
-    private List<String> hostKeys;
+    private List<String> hostKeys = List.of();
 
     @Option(
         names = "--management-login",
@@ -148,24 +168,163 @@ final class DestinationCommands {
     @Option(names = "--log", paramLabel = "PATH", description = "The server's sign-in log.")
     private String log;
 
+    @Option(
+        names = "--sheet",
+        paramLabel = "SYSTEM",
+        description = "The sheet that describes it, by its system's name.")
+    private String sheet;
+
+    @Option(
+        names = "--address",
+        paramLabel = "URL",
+        description = "With a sheet: the base of all requests, or the database's URL.")
+    private String address;
+
+    @Option(
+        names = "--setting",
+        paramLabel = "NAME=VALUE",
+        description = "With a sheet: what it wants to be told; repeatable.")
+    private Map<String, String> settings = new LinkedHashMap<>();
+
+    @Option(names = "--user", paramLabel = "NAME", description = "As whom Tolvin connects.")
+    private String user;
+
+    @Option(
+        names = "--secret-file",
+        paramLabel = "FILE",
+        description = "With what Tolvin connects; asked for if it is needed and not given.")
+    private String secretFile;
+
+    @Option(
+        names = "--secret-ends",
+        paramLabel = "MOMENT",
+        description = "When that secret ends, such as 2027-03-31T00:00:00Z.")
+    private String secretEnds;
+
     @Override
     public Integer call() throws Refused {
+      Service service = Service.open();
       Map<String, Object> wish = new LinkedHashMap<>();
       wish.put("name", name);
-      wish.put("family", "sftp_server");
-      wish.put("host", host);
-      wish.put("port", port);
       wish.put("hostKeys", lines(hostKeys));
-      wish.put("managementLogin", management);
-      wish.put("keysPath", keysPath);
-      wish.put("logPath", log);
+      if (sheet == null) {
+        if (host == null) {
+          throw new Refused("Say where it is: --host HOST, or --sheet SYSTEM and --address URL.");
+        }
+        wish.put("family", "sftp_server");
+        wish.put("host", host);
+        wish.put("port", port);
+        wish.put("managementLogin", management);
+        wish.put("keysPath", keysPath);
+        wish.put("logPath", log);
+      } else {
+        JsonNode found = service.one("/sheets", "sheet", sheet, "system");
+        wish.put("sheetId", found.get("id").asText());
+        wish.put("address", address);
+        wish.put("settings", settings);
+        wish.put("user", user);
+        wish.put("secretEndsAt", secretEnds);
+        if (!found.path("connectsWith").asText().equals("nothing")) {
+          wish.put("secret", Secret.whole("Secret of " + name, secretFile));
+        }
+      }
       show.one(
-          Service.open().post("/destinations", wish),
+          service.post("/destinations", wish),
           column("Name", "/name"),
+          column("System", "/system"),
           column("Host keys", "/hostKeys"),
+          column("Stopped because", "/stoppedBecause"),
           column("Tolvin's key", "/tolvinKey"),
           column("Id", "/id"));
       return 0;
+    }
+  }
+
+  /** Gives a new connection secret. */
+  @Command(
+      name = "change",
+      mixinStandardHelpOptions = true,
+      description = "Give the secret that Tolvin connects with anew.",
+      footer = {"", "Example: tolvin destination change code.example --secret-file token"})
+  static final class Change implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Parameters(paramLabel = "DESTINATION", description = "Name or id.")
+    private String name;
+
+    @Option(
+        names = "--secret-file",
+        paramLabel = "FILE",
+        description = "The secret; asked for if it is not given.")
+    private String secretFile;
+
+    @Option(names = "--secret-ends", paramLabel = "MOMENT", description = "When it ends.")
+    private String secretEnds;
+
+    @Override
+    public Integer call() throws Refused {
+      Service service = Service.open();
+      JsonNode destination = find(service, name);
+      Map<String, Object> change = new LinkedHashMap<>();
+      change.put("secret", Secret.whole("Secret of " + name, secretFile));
+      change.put("secretEndsAt", secretEnds);
+      show.one(
+          service.patch(
+              "/destinations/" + destination.get("id").asText(),
+              change,
+              destination.get("version").asText()),
+          COLUMNS);
+      return 0;
+    }
+  }
+
+  /** Tries a destination with a throw-away key. */
+  @Command(
+      name = "try",
+      mixinStandardHelpOptions = true,
+      description = {
+        "Try a destination by its sheet on a real account, with a throw-away key: read, place, read",
+        "back, withdraw, read back. Keys are placed there only after that went well."
+      },
+      footer = {"", "Example: tolvin destination try code.example --account boats/tries"})
+  static final class Try implements Callable<Integer> {
+    @Mixin private Show show;
+    @Mixin private Consent consent;
+
+    @Parameters(paramLabel = "DESTINATION", description = "Name or id.")
+    private String name;
+
+    @Option(
+        names = "--account",
+        paramLabel = "LOGIN",
+        description = "An account on record that nothing depends on.")
+    private String account;
+
+    @Option(
+        names = "--seat",
+        paramLabel = "NAME",
+        description = "For systems that have seats only: a credential, which is read.")
+    private String seat;
+
+    @Override
+    public Integer call() throws Refused {
+      Service service = Service.open();
+      String id = find(service, name).get("id").asText();
+      if (seat == null) {
+        consent.ask(
+            "Place a throw-away key on " + account + " at " + name + ", and take it off again?");
+      }
+      Map<String, Object> wish = new LinkedHashMap<>();
+      wish.put("account", account);
+      wish.put("seat", seat);
+      JsonNode tried = service.post("/destinations/" + id + "/tries", wish);
+      show.list(
+          tried.get("steps"),
+          "Nothing was tried.",
+          column("Step", "/step"),
+          column("Good", "/good"),
+          column("What was seen", "/said"));
+      return tried.get("good").asBoolean() ? 0 : 1;
     }
   }
 
@@ -216,7 +375,7 @@ final class DestinationCommands {
     }
   }
 
-  private static List<String> lines(List<String> files) throws Refused {
+  static List<String> lines(List<String> files) throws Refused {
     List<String> lines = new ArrayList<>();
     for (String file : files) {
       lines.add(Input.of(file).key().key().line());

@@ -15,6 +15,7 @@ import picocli.CommandLine.Command;
       Today.class,
       KeyCommands.class,
       IdentityCommands.class,
+      SheetCommands.class,
       DestinationCommands.class,
       AccountCommands.class,
       PlacementCommands.class,

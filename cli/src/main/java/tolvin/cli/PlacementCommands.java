@@ -32,6 +32,8 @@ final class PlacementCommands {
     column("Key", "/key"),
     column("State", "/state"),
     column("Title", "/title"),
+    column("Access", "/access"),
+    column("Reference", "/reference"),
     column("Reason", "/reason"),
     column("Id", "/id")
   };
@@ -87,6 +89,18 @@ final class PlacementCommands {
     private String title;
 
     @Option(
+        names = "--purpose",
+        paramLabel = "PURPOSE",
+        description = "sign-in or signing. Default: sign-in.")
+    private String purpose;
+
+    @Option(
+        names = "--access",
+        paramLabel = "ACCESS",
+        description = "read or write. Default: write.")
+    private String access;
+
+    @Option(
         names = "--source",
         paramLabel = "ADDRESS",
         description = "An address, network or host name pattern that it is good from; repeatable.")
@@ -108,6 +122,8 @@ final class PlacementCommands {
       wish.put("keyId", found.get("id").asText());
       wish.put("accountId", on.get("id").asText());
       wish.put("title", title);
+      wish.put("purpose", purpose);
+      wish.put("access", access);
       wish.put("sources", sources);
       wish.put("endsAt", until);
       JsonNode placement = service.post("/placements", wish);

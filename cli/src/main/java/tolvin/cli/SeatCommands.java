@@ -3,6 +3,7 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -48,9 +49,10 @@ final class SeatCommands {
   @Command(
       name = "add",
       mixinStandardHelpOptions = true,
-      description = "Add a seat: a private file on a host.",
+      description = "Add a seat: a private file on a host, or a credential of a build system.",
       footer = {
         "",
+        "Example: tolvin seat add 'Night build' fetch --host build.example --job nightly",
         "Example: tolvin seat add 'Crane log' /home/crane-app/id_crane --host apps.skerrymoor.example --login crane-app --address 127.0.0.24"
       })
   static final class Add implements Callable<Integer> {
@@ -59,48 +61,49 @@ final class SeatCommands {
     @Parameters(index = "0", paramLabel = "INTEGRATION", description = "Name or id.")
     private String integration;
 
-    @Parameters(index = "1", paramLabel = "PATH", description = "The private file on the host.")
+    @Parameters(
+        index = "1",
+        paramLabel = "PATH",
+        description = "The private file on the host, or the credential's name.")
     private String path;
 
     @Option(
         names = "--host",
         required = true,
         paramLabel = "DESTINATION",
-        description = "The SSH server that it lies on.")
+        description = "The SSH server or the system that it is on.")
     private String host;
 
     @Option(
         names = "--login",
-        required = true,
         paramLabel = "LOGIN",
         description = "The login that Tolvin supplies it through.")
     private String login;
 
     @Option(
         names = "--address",
-        required = true,
         paramLabel = "ADDRESS",
         description = "The address that the integration signs in from.")
     private String address;
+
+    @Option(
+        names = "--job",
+        paramLabel = "JOB",
+        description = "The job that signs in with a credential; it is run for a proof.")
+    private String job;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
       JsonNode owner = service.one("/integrations?limit=500", "integration", integration, "name");
       JsonNode server = DestinationCommands.find(service, host);
-      show.one(
-          service.post(
-              "/integrations/" + owner.get("id").asText() + "/seats",
-              Map.of(
-                  "hostId",
-                  server.get("id").asText(),
-                  "login",
-                  login,
-                  "path",
-                  path,
-                  "address",
-                  address)),
-          COLUMNS);
+      Map<String, Object> wish = new LinkedHashMap<>();
+      wish.put("hostId", server.get("id").asText());
+      wish.put("login", login);
+      wish.put("job", job);
+      wish.put("path", path);
+      wish.put("address", address);
+      show.one(service.post("/integrations/" + owner.get("id").asText() + "/seats", wish), COLUMNS);
       return 0;
     }
   }

@@ -11,7 +11,24 @@ import tolvin.core.key.RefusedException;
 
 /** Secrets: typed without an echo, or the first line of a file; never an argument. */
 final class Secret {
+  private static final int MOST = 64 * 1024;
+
   private Secret() {}
+
+  /**
+   * A connection secret: typed, or a whole file. A certificate with its private key goes in base64,
+   * since the service refuses private halves in every other form.
+   */
+  static String whole(String prompt, String file) throws Refused {
+    if (file == null) {
+      return new String(ask(prompt, null));
+    }
+    byte[] bytes = Input.of(file).bytes(MOST);
+    String text = new String(bytes, java.nio.charset.StandardCharsets.UTF_8).strip();
+    return text.contains("-----BEGIN")
+        ? "base64:" + java.util.Base64.getEncoder().encodeToString(bytes)
+        : text;
+  }
 
   /** One that exists already. */
   static char[] ask(String prompt, String file) throws Refused {

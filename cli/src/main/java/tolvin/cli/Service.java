@@ -84,6 +84,11 @@ final class Service {
     return read(send("PUT", path, JSON_TYPE, written(body), version));
   }
 
+  /** Changes parts of the version that is named. */
+  JsonNode patch(String path, Map<String, ?> body, String version) throws Refused {
+    return read(send("PATCH", path, JSON_TYPE, written(body), version));
+  }
+
   void delete(String path) throws Refused {
     send("DELETE", path, JSON_TYPE, new byte[0], null);
   }

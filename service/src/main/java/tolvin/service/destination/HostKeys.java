@@ -94,6 +94,7 @@ public class HostKeys {
         row.fingerprint = key.fingerprintText();
         row.blob = key.blob();
         row.firstSeenAt = now;
+        row.seenAt = now;
         store.addHostKeySeen(row);
       }
       row.seenAt = now;

@@ -3,7 +3,9 @@ package tolvin.service.destination;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.net.URI;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
+import java.util.Base64;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.TreeMap;
@@ -26,6 +28,7 @@ import tolvin.service.web.Problem;
 @ApplicationScoped
 class SystemDestinations {
   private static final int LONGEST_SETTING = 10_000;
+  private static final String IN_BASE64 = "base64:";
 
   private final Sheets sheets;
   private final Coffer coffer;
@@ -77,12 +80,26 @@ class SystemDestinations {
     }
   }
 
-  /** Keeps the secret that Tolvin connects with, in place of the one before. */
+  /**
+   * Keeps the secret that Tolvin connects with, in place of the one before. A client certificate
+   * with its private key comes in base64, since private halves are refused wherever else they come
+   * in.
+   */
   @Transactional(Transactional.TxType.MANDATORY)
   void keepSecret(UUID destination, String secret) {
-    if (secret != null && !secret.isEmpty()) {
-      coffer.keepText(Coffer.CONNECTION_SECRET, destination, secret.strip());
+    if (secret == null || secret.isEmpty()) {
+      return;
     }
+    String plain = secret.strip();
+    if (plain.startsWith(IN_BASE64)) {
+      try {
+        byte[] bytes = Base64.getMimeDecoder().decode(plain.substring(IN_BASE64.length()));
+        plain = new String(bytes, StandardCharsets.UTF_8);
+      } catch (IllegalArgumentException wrong) {
+        throw Problem.invalid("The secret is not in base64.", "Encode the PEM text in base64.");
+      }
+    }
+    coffer.keepText(Coffer.CONNECTION_SECRET, destination, plain);
   }
 
   private static void demandSecret(SystemSheet sheet, String secret) {

@@ -16,7 +16,7 @@ import tolvin.service.web.Page;
 import tolvin.service.web.Problem;
 
 /** Looking at destinations, their host keys, and trying them. */
-@Path("/api/v1/destinations/{id}")
+@Path("/api/v1")
 @RolesAllowed(Role.ADMINISTRATOR)
 public class TryResource {
   private final Tries tries;
@@ -82,7 +82,7 @@ public class TryResource {
 
   /** Tries a destination with a throw-away key. */
   @POST
-  @Path("tries")
+  @Path("destinations/{id}/tries")
   public TryView addTry(UUID id, TryWish wish) {
     List<TryStep> steps =
         tries.run(id, wish).stream().map(s -> new TryStep(s.step(), s.good(), s.said())).toList();
@@ -91,7 +91,7 @@ public class TryResource {
 
   /** Looks at the destination now: reachable, let in, clock, host keys. */
   @POST
-  @Path("looks")
+  @Path("destinations/{id}/looks")
   public Page<HostKeyView> addLook(UUID id) {
     health.look(id);
     try {
@@ -104,7 +104,7 @@ public class TryResource {
 
   /** The host keys: those that are accepted, and those that were only seen. */
   @GET
-  @Path("host-keys")
+  @Path("destinations/{id}/host-keys")
   @Transactional
   public Page<HostKeyView> listHostKeys(UUID id) {
     store.get(id);
@@ -142,7 +142,7 @@ public class TryResource {
 
   /** Trusts host keys that the destination shows, by the fingerprints that somebody compared. */
   @POST
-  @Path("host-keys/confirm")
+  @Path("destinations/{id}/host-keys/confirm")
   @Transactional
   public Page<HostKeyView> confirmHostKeys(UUID id, ConfirmWish wish) {
     hostKeys.confirm(id, wish.fingerprints(), wish.reason());
@@ -151,7 +151,7 @@ public class TryResource {
 
   /** Takes in that host keys are going to change; clients are told before it happens. */
   @POST
-  @Path("host-keys/announce")
+  @Path("destinations/{id}/host-keys/announce")
   @Transactional
   public Page<HostKeyView> announceHostKeys(UUID id, AnnounceWish wish) {
     hostKeys.announce(id, wish.hostKeys(), wish.oldUntil(), wish.reason());
@@ -160,7 +160,7 @@ public class TryResource {
 
   /** How far the clients were told of the host keys. */
   @GET
-  @Path("host-keys/supplies")
+  @Path("destinations/{id}/host-keys/supplies")
   @Transactional
   public Page<SupplyView> listSupplies(UUID id) {
     return new Page<>(
