@@ -47,7 +47,7 @@ class KillTest {
   @Test
   void killedAtAnyStepItGoesOnAndNothingBreaks() throws Exception {
     Path directory = Site.directory();
-    int port = Site.fourFreePorts();
+    int port = Site.freePorts();
     try (LocalPostgres postgres = LocalPostgres.forTests();
         Skerrymoor demo = Skerrymoor.start(directory.resolve("demo"), port + 2, port + 3)) {
       Process service = service(postgres, directory, port, "none");

@@ -41,7 +41,7 @@ final class Site {
   }
 
   private static Site start() {
-    Site started = new Site(directory(), fourFreePorts());
+    Site started = new Site(directory(), freePorts());
     Ran ran = started.run("./start", "--detach", "--port", String.valueOf(started.port));
     if (ran.status() != 0) {
       throw new IllegalStateException("./start failed:\n" + ran.text());
@@ -69,12 +69,12 @@ final class Site {
     }
   }
 
-  /** The first of four ports in a row that are free. */
-  static int fourFreePorts() {
+  /** The first of eight ports in a row that are free. */
+  static int freePorts() {
     while (true) {
       int first = ThreadLocalRandom.current().nextInt(20000, 32000);
       boolean free = true;
-      for (int i = 0; i < 4; i++) {
+      for (int i = 0; i < 8; i++) {
         free &= !Ports.answers(first + i);
       }
       if (free) {

@@ -63,8 +63,23 @@ public final class BuildSystem implements AutoCloseable {
    * @param credential the entry that it signs in with
    * @param repository what it fetches, as git writes it over SSH
    * @param knownHosts the lines of the hosts that it believes
+   * @param load what it loads from a warehouse afterwards; empty for nothing
    */
-  public record Job(String credential, String repository, List<String> knownHosts) {}
+  public record Job(
+      String credential, String repository, List<String> knownHosts, Optional<Load> load) {
+    /** A job that fetches and loads nothing. */
+    public Job(String credential, String repository, List<String> knownHosts) {
+      this(credential, repository, knownHosts, Optional.empty());
+    }
+  }
+
+  /**
+   * A sign-in to a warehouse with the same private half.
+   *
+   * @param account as whom
+   * @param tokenEndpoint where an assertion is given for a token
+   */
+  public record Load(String account, String tokenEndpoint) {}
 
   /** A run of a job. */
   static final class Run {
@@ -250,7 +265,13 @@ public final class BuildSystem implements AutoCloseable {
       Process process = git.start();
       String output = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
       boolean ended = process.waitFor(30, TimeUnit.SECONDS);
-      boolean good = ended && process.exitValue() == 0;
+      boolean fetched = ended && process.exitValue() == 0;
+      String loading = "";
+      boolean good = fetched;
+      if (fetched && job.load().isPresent()) {
+        loading = WarehouseLoad.run(job.load().get(), Path.of(credential.get().file));
+        good = loading.startsWith("Loaded");
+      }
       run.log =
           "Fetching "
               + job.repository()
@@ -258,7 +279,8 @@ public final class BuildSystem implements AutoCloseable {
               + credential.get().fingerprint
               + "\n"
               + output
-              + (good ? "Fetched.\n" : "The repository could not be fetched.\n");
+              + (fetched ? "Fetched.\n" : "The repository could not be fetched.\n")
+              + loading;
       run.state = good ? "passed" : "failed";
     } catch (IOException e) {
       run.log = e.getMessage();

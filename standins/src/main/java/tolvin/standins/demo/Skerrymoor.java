@@ -226,8 +226,8 @@ public final class Skerrymoor implements AutoCloseable {
     }
   }
 
-  private static JsonNode identity(
-      Api api, String name, String kind, String team, String responsible) throws IOException {
+  static JsonNode identity(Api api, String name, String kind, String team, String responsible)
+      throws IOException {
     Optional<JsonNode> there = api.find("/identities?limit=500", "name", name);
     return there.isPresent()
         ? there.get()
@@ -238,13 +238,23 @@ public final class Skerrymoor implements AutoCloseable {
 
   private static void place(Api api, JsonNode key, JsonNode account, String title)
       throws IOException {
+    place(api, key, account, title, "write");
+  }
+
+  static void place(Api api, JsonNode key, JsonNode account, String title, String access)
+      throws IOException {
     String id =
         api.post(
                 "/placements",
                 Map.of(
-                    "keyId", key.path("id").asText(),
-                    "accountId", account.path("id").asText(),
-                    "title", title))
+                    "keyId",
+                    key.path("id").asText(),
+                    "accountId",
+                    account.path("id").asText(),
+                    "title",
+                    title,
+                    "access",
+                    access))
             .path("id")
             .asText();
     Ports.await(
@@ -335,7 +345,7 @@ public final class Skerrymoor implements AutoCloseable {
     return apps.home(feed.login()).resolve("id_" + feed.name());
   }
 
-  private static void makeKey(Path file, String comment) throws IOException {
+  static void makeKey(Path file, String comment) throws IOException {
     Process process =
         new ProcessBuilder(
                 "ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-C", comment, "-f", file.toString())

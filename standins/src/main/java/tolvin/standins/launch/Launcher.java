@@ -22,6 +22,7 @@ import picocli.CommandLine.Parameters;
 import tolvin.standins.demo.Api;
 import tolvin.standins.demo.FerryClients;
 import tolvin.standins.demo.Skerrymoor;
+import tolvin.standins.demo.SkerrymoorSystems;
 import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalService;
 import tolvin.standins.local.Ports;
@@ -46,6 +47,7 @@ import tolvin.standins.securitykey.PluggedIn;
     })
 public final class Launcher implements Callable<Integer> {
   private static final int DEFAULT_PORT = 8460;
+  private static final int PORTS = 8;
   private static final String SECURITY_KEY_PIN = "471100";
 
   @Parameters(
@@ -65,7 +67,7 @@ public final class Launcher implements Callable<Integer> {
       names = "--port",
       paramLabel = "PORT",
       description =
-          "The console's port; the three ports behind it are used too. Default: 8460, or the one of"
+          "The console's port; the seven ports behind it are used too. Default: 8460, or the one of"
               + " the last start.")
   private Integer port;
 
@@ -136,11 +138,27 @@ public final class Launcher implements Callable<Integer> {
     done("PostgreSQL on 127.0.0.1 port " + (first + 1));
 
     Skerrymoor demo = null;
+    SkerrymoorSystems systems = null;
     if (!empty) {
       part = "the demo's SSH servers";
       demo = Skerrymoor.start(installation.demo(), first + 2, first + 3);
       running.push(demo);
       done("OpenSSH servers of Skerrymoor Ferries on ports " + (first + 2) + " and " + (first + 3));
+      part = "the demo's code host, warehouse and build system";
+      systems =
+          SkerrymoorSystems.start(
+              installation.demo().resolve("systems"), root.resolve("sheets"), postgres, first + 4);
+      running.push(systems);
+      done(
+          "simulated code host with real git (ports "
+              + (first + 4)
+              + ", "
+              + (first + 5)
+              + "), warehouse ("
+              + (first + 6)
+              + ") and build system ("
+              + (first + 7)
+              + ")");
       part = "the simulated security key";
       running.push(plugIn(installation.demo().resolve("security-key")));
       done("a simulated security key, plugged in: scripts/security-key status");
@@ -156,6 +174,7 @@ public final class Launcher implements Callable<Integer> {
     if (demo != null) {
       part = "the demo's data";
       demo.tell(new Api(url(), signIn.getProperty("token")));
+      systems.tell(new Api(url(), signIn.getProperty("token")));
       part = "the demo's clients";
       startClients(demo);
       done("demo data, and clients that upload all the time");
@@ -273,7 +292,7 @@ public final class Launcher implements Callable<Integer> {
         port != null ? port : Integer.parseInt(remembered == null ? DEFAULT_PORT + "" : remembered);
     boolean postgresRuns =
         Files.exists(installation.data().resolve("postgres/data/postmaster.pid"));
-    for (int i = 0; i < 4; i++) {
+    for (int i = 0; i < PORTS; i++) {
       if (Ports.answers(first + i) && !(i == 1 && postgresRuns)) {
         throw new IOException(
             "port " + (first + i) + " is taken by another program. Choose others with --port.");
@@ -289,7 +308,7 @@ public final class Launcher implements Callable<Integer> {
       installation.process(name).ifPresent(Launcher::end);
       installation.remember(name, null);
     }
-    for (String server : List.of("sftp", "apps")) {
+    for (String server : List.of("sftp", "apps", "systems/code/git")) {
       Path pid = installation.demo().resolve(server + "/pid");
       if (Files.exists(pid)) {
         ProcessHandle.of(Long.parseLong(Files.readString(pid).trim()))
