@@ -233,7 +233,7 @@ final class RotationCommands {
       }
       for (JsonNode change : changes) {
         show.out().println(change.get("step").asText() + "  " + change.get("system").asText());
-        show.out().println("  file " + change.get("file").asText());
+        show.out().println("  in " + change.get("file").asText());
         change.get("removed").forEach(line -> show.out().println("  - " + line.asText()));
         change.get("added").forEach(line -> show.out().println("  + " + line.asText()));
         if (change.get("kept").asInt() > 0) {

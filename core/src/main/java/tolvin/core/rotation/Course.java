@@ -45,6 +45,13 @@ public record Course(
     return aim == Aim.BACK ? old : fresh.orElseThrow();
   }
 
+  /** For looking ahead: one more question answered with yes, and nothing approved yet. */
+  public Course accepting(String question) {
+    Set<String> more = new java.util.HashSet<>(accepted);
+    more.add(question);
+    return new Course(old, fresh, aim, startedAt, watch, inCoffer, Set.of(), more);
+  }
+
   /** The same with another aim. */
   public Course aiming(Aim other) {
     return new Course(old, fresh, other, startedAt, watch, inCoffer, approved, accepted);

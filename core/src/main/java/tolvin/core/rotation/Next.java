@@ -27,6 +27,9 @@ public final class Next {
   private static final Duration REREAD_WHILE_PROVING = Duration.ofSeconds(30);
   private static final int PATIENCE = 3;
 
+  /** How the question about an effect begins that the approved plan does not have. */
+  public static final String BEYOND_THE_PLAN = "beyond the plan: ";
+
   private final Picture picture;
   private final Course course;
   private final List<Attempt> history;
@@ -343,7 +346,7 @@ public final class Next {
         return frozen.get();
       }
       if (!course.approved().isEmpty() && !course.approved().contains(effect.name())) {
-        String question = "beyond the plan: " + effect.name();
+        String question = BEYOND_THE_PLAN + effect.name();
         if (!accepted(question)) {
           return new Move.Ask(
               question,

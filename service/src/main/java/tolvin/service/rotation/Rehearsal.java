@@ -16,6 +16,7 @@ import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountStore;
+import tolvin.service.integration.SeatStore;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
 import tolvin.service.web.Problem;
@@ -26,6 +27,7 @@ public class Rehearsal {
   private final Pictures pictures;
   private final RotationStore rotations;
   private final AccountStore accounts;
+  private final SeatStore seats;
   private final PlacementStore placements;
   private final Placements newPlacements;
   private final Access access;
@@ -35,6 +37,7 @@ public class Rehearsal {
       Pictures pictures,
       RotationStore rotations,
       AccountStore accounts,
+      SeatStore seats,
       PlacementStore placements,
       Placements newPlacements,
       Access access,
@@ -42,6 +45,7 @@ public class Rehearsal {
     this.pictures = pictures;
     this.rotations = rotations;
     this.accounts = accounts;
+    this.seats = seats;
     this.placements = placements;
     this.newPlacements = newPlacements;
     this.access = access;
@@ -82,14 +86,7 @@ public class Rehearsal {
       }
     }
     for (Seat seat : situation.picture().seatList()) {
-      changes.add(
-          new SystemChange(
-              seat.name(),
-              "supply",
-              seat.name().split(" on ")[0],
-              List.of("private half of " + old + " (kept beside as .before)"),
-              List.of("private half of " + fresh + ", mode 0600"),
-              0));
+      changes.add(supply(seat, old, fresh));
     }
     for (Account account : situation.picture().accountList()) {
       if (account.placed().containsKey(old)) {
@@ -97,16 +94,40 @@ public class Rehearsal {
       }
     }
     for (Seat seat : situation.picture().seatList()) {
-      changes.add(
-          new SystemChange(
-              seat.name(),
-              "clear",
-              seat.name().split(" on ")[0] + ".before",
-              List.of("private half of " + old),
-              List.of(),
-              0));
+      if (seat.keepsFormer()) {
+        changes.add(
+            new SystemChange(
+                seat.name(),
+                "clear",
+                seat.name().split(" on ")[0] + (isFile(seat) ? ".before" : ""),
+                List.of("private half of " + old + (isFile(seat) ? "" : ", kept beside")),
+                List.of(),
+                0));
+      }
     }
     return changes;
+  }
+
+  private SystemChange supply(Seat seat, Fingerprint old, Fingerprint fresh) {
+    boolean file = isFile(seat);
+    String former =
+        seat.keepsFormer()
+            ? file ? " (kept beside as .before)" : " (kept beside)"
+            : " (replaced; it cannot be had back from there)";
+    return new SystemChange(
+        seat.name(),
+        "supply",
+        seat.name().split(" on ")[0],
+        List.of("private half of " + old + former),
+        List.of(
+            "private half of "
+                + fresh
+                + (file ? ", mode 0600" : ", encrypted to the store's published key")),
+        0);
+  }
+
+  private boolean isFile(Seat seat) {
+    return inside(() -> seats.get(seat.id().value()).kind.isEmpty());
   }
 
   private SystemChange account(Account account, String step, Fingerprint key, boolean coming) {

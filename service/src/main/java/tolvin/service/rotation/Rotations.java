@@ -7,7 +7,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
+import tolvin.core.rotation.Next;
 import tolvin.core.rotation.Plan;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
@@ -209,6 +212,14 @@ public class Rotations {
     List<String> accepted = new ArrayList<>(row.accepted);
     accepted.add(question);
     row.accepted = accepted;
+    if (row.aim.equals("FORWARD") && !question.startsWith(Next.BEYOND_THE_PLAN)) {
+      // whoever answers the question approves what follows from the answer
+      Situation situation = pictures.situation(id);
+      Set<String> approved = new TreeSet<>(row.approved);
+      approved.addAll(
+          Plan.of(situation.picture(), situation.course().accepting(question)).effectNames());
+      row.approved = List.copyOf(approved);
+    }
     journal.write(
         "rotation.accepted",
         id,
