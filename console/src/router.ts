@@ -12,6 +12,12 @@ export const router = createRouter({
     { path: "/intake", component: () => import("./pages/Intake.vue") },
     { path: "/keys/:id", component: () => import("./pages/KeyPage.vue"), props: true },
     { path: "/destinations", component: () => import("./pages/Destinations.vue") },
+    { path: "/destinations/attach", component: () => import("./pages/Attach.vue") },
+    {
+      path: "/destinations/:id",
+      component: () => import("./pages/DestinationPage.vue"),
+      props: true,
+    },
     { path: "/rotations", component: () => import("./pages/Rotations.vue") },
     { path: "/rotations/:id", component: () => import("./pages/RotationPage.vue"), props: true },
     { path: "/rulebook", component: () => import("./pages/Rulebook.vue") },

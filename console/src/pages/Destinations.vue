@@ -1,114 +1,82 @@
 <script setup lang="ts">
-import { Skeleton } from "ant-design-vue";
-import { computed } from "vue";
-import { api, take } from "../api/client";
+import { Button, Skeleton } from "ant-design-vue";
+import { computed, ref } from "vue";
+import { api, type Of, take } from "../api/client";
 import { live } from "../api/live";
-import Fingerprint from "../parts/Fingerprint.vue";
+import DestinationState from "../parts/DestinationState.vue";
 import Trouble from "../parts/Trouble.vue";
 import { distance } from "../words";
 
+const search = ref("");
 const { data, problem } = live(
   async () => {
-    const [destinations, accounts] = await Promise.all([
-      take(api.GET("/api/v1/destinations", { params: { query: { limit: 500 } } })),
-      take(api.GET("/api/v1/accounts")),
-    ]);
-    return { destinations, accounts, at: Date.now() };
+    const page = await take(api.GET("/api/v1/destinations", { params: { query: { limit: 500 } } }));
+    return { items: page.items ?? [], at: Date.now() };
   },
-  (topic) => /^(destination|account|placement|rotation|feed)\./.test(topic),
+  (topic) => /^(destination|account|feed|sheet)\./.test(topic),
 );
 const shown = computed(() =>
-  (data.value?.destinations.items ?? []).map((destination) => ({
-    destination,
-    accounts: (data.value?.accounts.items ?? []).filter((a) => a.destinationId === destination.id),
-  })),
+  (data.value?.items ?? []).filter((d) =>
+    `${d.name} ${d.family} ${d.system ?? ""}`.toLowerCase().includes(search.value.toLowerCase()),
+  ),
 );
+const where = (d: Of<"Destination">) => d.address || `${d.host} port ${d.port}`;
 </script>
 
 <template>
-  <h1>Destinations</h1>
+  <div class="row spread head">
+    <h1>Destinations</h1>
+    <span class="row">
+      <input
+        v-model="search"
+        class="plain-input"
+        type="search"
+        placeholder="Name, family, system"
+        aria-label="Search destinations"
+      />
+      <RouterLink to="/destinations/attach"><Button type="primary">Attach one</Button></RouterLink>
+    </span>
+  </div>
   <Trouble :problem="problem" />
   <Skeleton v-if="!data && !problem" active :paragraph="{ rows: 8 }" />
-  <p v-if="data && !shown.length" class="sheet">
-    No destinations yet. Attach one:
-    <span class="mono">./tolvin destination add NAME --host HOST --host-key FILE</span>
+  <p v-if="data && !data.items.length" class="sheet">
+    No destinations yet. <RouterLink to="/destinations/attach">Attach one</RouterLink>, an SSH
+    server or a system that a sheet describes.
   </p>
-  <section v-for="{ destination, accounts } in shown" :key="destination.id" class="sheet">
-    <div class="row spread">
-      <h2>{{ destination.name }}</h2>
-      <span v-if="destination.stoppedBecause" class="bad">✗ stopped</span>
-      <span v-else-if="destination.feed?.failure" class="warn">! its log cannot be read</span>
-      <span v-else class="good">✓ in order</span>
-    </div>
-    <p v-if="destination.stoppedBecause" class="bad" role="alert">
-      {{ destination.stoppedBecause }}
-    </p>
-    <p v-if="destination.feed?.failure" class="warn">{{ destination.feed.failure }}</p>
-    <div class="columns">
-      <dl class="facts">
-        <dt>Address</dt>
-        <dd class="mono">{{ destination.host }} port {{ destination.port }}</dd>
-        <dt>Host key</dt>
-        <dd>
-          <div v-for="key in destination.hostKeys" :key="key"><Fingerprint :value="key" /></div>
-        </dd>
-        <dt>Signs in as</dt>
-        <dd>{{ destination.managementLogin ?? "each account itself" }}</dd>
-        <dt>Keys stand in</dt>
-        <dd class="mono">{{ destination.keysPath }}</dd>
-        <dt>Uses seen</dt>
-        <dd>
-          {{
-            destination.feed?.readTo
-              ? `log read ${distance(destination.feed.readTo, data?.at ?? 0)}`
-              : "not reported"
-          }}
-        </dd>
-      </dl>
-      <div class="wide">
-        <table class="plain-table">
-          <thead>
-            <tr>
-              <th>Account</th>
-              <th>Sign-in</th>
-              <th>Keys found</th>
-              <th>Read</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="account in accounts" :key="account.id">
-              <td>{{ account.login }}</td>
-              <td>{{ account.signInMode }}</td>
-              <td>
-                {{ account.readAt ? `${account.registered?.length} of ${account.holds}` : "" }}
-              </td>
-              <td class="quiet">{{ distance(account.readAt, data?.at ?? 0) }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-    </div>
-  </section>
+  <div v-else-if="data" class="sheet wide">
+    <table class="plain-table">
+      <thead>
+        <tr>
+          <th>Destination</th>
+          <th>Family</th>
+          <th>Where</th>
+          <th>Accounts</th>
+          <th>State</th>
+          <th>Looked at</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="d in shown" :key="d.id">
+          <td>
+            <RouterLink :to="`/destinations/${d.id}`">{{ d.name }}</RouterLink>
+          </td>
+          <td>
+            {{ d.family?.replace("_", " ")
+            }}<span v-if="d.system" class="quiet"> · {{ d.system }}</span>
+          </td>
+          <td class="mono">{{ where(d) }}</td>
+          <td>{{ d.accounts }}</td>
+          <td><DestinationState :destination="d" /></td>
+          <td class="quiet nowrap">{{ distance(d.health?.at, data.at) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="!shown.length" class="quiet">None fits “{{ search }}”.</p>
+  </div>
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr);
-  gap: 24px;
-}
-.good {
-  color: var(--green);
-}
-.warn {
-  color: var(--amber-ink);
-}
-.bad {
-  color: var(--red);
-}
-@media (max-width: 900px) {
-  .columns {
-    grid-template-columns: minmax(0, 1fr);
-  }
+td.mono {
+  overflow-wrap: anywhere;
 }
 </style>

@@ -1,5 +1,6 @@
 package tolvin.core.sheet;
 
+import com.google.re2j.Pattern;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -46,7 +47,12 @@ public record Ability(
    * @param pattern a regular expression (RE2) that it must match; may be empty
    * @param mark whether Tolvin's mark is added to it
    */
-  public record Title(int longest, String pattern, boolean mark) {}
+  public record Title(int longest, String pattern, boolean mark) {
+    /** Whether a whole title, with its mark, matches the pattern. */
+    public boolean matches(String title) {
+      return pattern.isEmpty() || Pattern.matches(pattern, title);
+    }
+  }
 
   /** Why the system would not take this key, in a sentence; empty if it takes it. */
   public Optional<String> refuses(PublicKey key) {

@@ -1,6 +1,5 @@
 package tolvin.service.placement;
 
-import com.google.re2j.Pattern;
 import java.util.Optional;
 import tolvin.core.authorized.Mark;
 import tolvin.core.key.PublicKey;
@@ -37,9 +36,7 @@ final class AbilityCheck {
     if (rule.mark() && rule.longest() <= A_MARK.length()) {
       return "Its titles are too short for Tolvin's mark; let the sheet say mark: no.";
     }
-    return rule.pattern().isEmpty() || Pattern.matches(rule.pattern(), whole)
-        ? ""
-        : "A title there has to match " + rule.pattern() + ".";
+    return rule.matches(whole) ? "" : "A title there has to match " + rule.pattern() + ".";
   }
 
   static String refusesOverSsh(Terms terms) {

@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Picture;
+import tolvin.core.estate.SeatProof;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
@@ -274,6 +275,12 @@ public class RotationViews {
                 old ? use.earliest() : use.latest(),
                 seat ? "seat proof" : "use",
                 old ? "old" : "new"));
+      }
+    }
+    for (SeatProof proof : situation.picture().seatProofs()) {
+      if (proof.tie().equals(tie.id())) {
+        boolean old = proof.key().equals(situation.course().old());
+        marks.add(new ChartMark(proof.at(), "seat proof", old ? "old" : "new"));
       }
     }
     marks.removeIf(
