@@ -111,9 +111,8 @@ final class TrialCommands {
 
     @Option(
         names = "--way",
-        defaultValue = "ssh",
         paramLabel = "WAY",
-        description = "ssh, sftp or git. Default: ssh.")
+        description = "ssh, sftp, git or assertion. Default: as the destination is used, or ssh.")
     private String way;
 
     @Option(

@@ -28,6 +28,7 @@ import org.openqa.selenium.chrome.ChromeDriverService;
 import org.openqa.selenium.chrome.ChromeOptions;
 import org.openqa.selenium.logging.LogType;
 import org.openqa.selenium.logging.LoggingPreferences;
+import org.openqa.selenium.support.ui.Select;
 import org.openqa.selenium.support.ui.WebDriverWait;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.key.KeyNumbers;
@@ -203,6 +204,62 @@ class BrowserTest {
     see("pump house still has a short one");
   }
 
+  @Test
+  @Order(7)
+  void aDestinationIsAttachedStepByStepAndShown() throws Exception {
+    browser.get(site.url() + "/destinations");
+    see("code.skerrymoor.example");
+    follow("lake.skerrymoor.example");
+    see("Its sheet: Lazarette");
+    see("✓ yes");
+    see("timetable_loader");
+    see("key_1 and key_2");
+    healthy("destination-warehouse");
+    browser.get(site.url() + "/destinations");
+    see("code.skerrymoor.example");
+    follow("code.skerrymoor.example");
+    see("boats/timetable");
+    see("✓ compared");
+    see("A sign-in is tried over git");
+    healthy("destination");
+
+    int port = site.port();
+    browser.get(site.url() + "/destinations/attach");
+    see("SSH server, with keys in files");
+    new Select(browser.findElement(By.id("attach-sheet")))
+        .selectByVisibleText("Pierhead (code host)");
+    see("Pierhead is a code host, talked to over HTTP");
+    healthy("attach");
+    click("Go on");
+    type("attach-name", "second.code.example");
+    type("attach-address", "http://127.0.0.1:" + (port + 4));
+    type("set-git-door", "127.0.0.1:" + (port + 5));
+    type("attach-secret", Files.readString(site.data().resolve("demo/systems/secret")));
+    click("Attach it");
+    see("? only seen, not trusted");
+    String shown = browser.findElement(By.cssSelector(".fingerprint")).getAttribute("title");
+    type("host-reason", "read out over the telephone");
+    type("host-pasted", "SHA256:" + "A".repeat(43));
+    click("Compare and trust");
+    see("is none of the host keys that second.code.example shows");
+    type("host-pasted", shown);
+    click("Compare and trust");
+    see("✓ compared");
+    browser.manage().logs().get(LogType.BROWSER); // the refusal is logged by the browser
+    healthy("attach-host-key");
+    click("Go on");
+    type("attach-login", "boats/tries");
+    new Select(browser.findElement(By.id("attach-kind"))).selectByValue("repository");
+    click("Go on");
+    see("places a throw-away key");
+    click("Try it");
+    see("✓ withdraw: it was withdrawn and is gone");
+    healthy("attach-tried");
+    follow("It works: go to its page");
+    see("second.code.example");
+    see("✓ in order");
+  }
+
   private static void replaceInText(String old, String fresh) {
     String text = browser.findElement(By.id("text")).getDomProperty("value");
     assertThat(text).contains(old);
@@ -225,7 +282,7 @@ class BrowserTest {
   }
 
   @Test
-  @Order(7)
+  @Order(8)
   void aKeyIsRotatedByAButtonAndWatchedToItsEnd() throws Exception {
     browser.get(site.url() + "/keys?search=timetable");
     see("timetable-feed");
@@ -259,7 +316,7 @@ class BrowserTest {
   }
 
   @Test
-  @Order(8)
+  @Order(9)
   void itIsUsableInTheDarkAndOnATelephone() throws Exception {
     browser.get(site.url() + "/today");
     see("Needs a person");
@@ -283,7 +340,7 @@ class BrowserTest {
   }
 
   @Test
-  @Order(9)
+  @Order(10)
   void aPersonAddsTheirFirstSecurityKeyByWhatThePageSays() throws Exception {
     Properties isla = new Properties();
     try (var in = Files.newInputStream(site.data().resolve("demo/isla.properties"))) {
@@ -358,6 +415,12 @@ class BrowserTest {
         .findFirst()
         .orElseThrow()
         .click();
+  }
+
+  private static void follow(String link) {
+    By there = By.linkText(link);
+    waiting(20).until(b -> !b.findElements(there).isEmpty());
+    browser.findElement(there).click();
   }
 
   /** Waits until one of some texts is on the page. */

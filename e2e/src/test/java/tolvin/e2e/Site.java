@@ -58,6 +58,11 @@ final class Site {
     }
   }
 
+  /** The first of its ports. */
+  int port() {
+    return port;
+  }
+
   /** A new directory that the database's user can reach. */
   static Path directory() {
     try {

@@ -76,6 +76,15 @@ class FoundSeats {
     String path = Checks.text(seat.path(), "path");
     Instant now = clock.now();
     SeatRow row = seats.onMachine(machine, path).orElse(null);
+    if (row != null) {
+      // what lies there by the record must be the caller's to say something else of it
+      for (String former : row.offers) {
+        keys.live(former).ifPresent(k -> owners.demandSight(k.identityId));
+      }
+    }
+    if (integrationId != null) {
+      owners.demandSight(null);
+    }
     if (row == null) {
       row = new SeatRow();
       row.id = clock.id(now);

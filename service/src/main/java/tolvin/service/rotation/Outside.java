@@ -15,6 +15,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import tolvin.connectors.sheet.SheetStates;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.SeatId;
@@ -60,6 +61,8 @@ import tolvin.service.store.ClockStore;
 /** What each effect is in the world, and what is recorded of it. */
 @ApplicationScoped
 class Outside {
+  private static final Set<String> MODES = Set.of("password", "key", "either", "both");
+
   /** How long Tolvin's own sign-in may take to show up where a destination tells of uses. */
   private static final Duration SHOWS_WITHIN = Duration.ofSeconds(8);
 
@@ -82,6 +85,7 @@ class Outside {
   private final SeatStore seats;
   private final PlacementStore placements;
   private final Placements newPlacements;
+  private final SheetStates states;
   private final UsesTold usesTold;
   private final Journal journal;
   private final ClockStore clock;
@@ -103,6 +107,7 @@ class Outside {
       SeatStore seats,
       PlacementStore placements,
       Placements newPlacements,
+      SheetStates states,
       UsesTold usesTold,
       Journal journal,
       ClockStore clock) {
@@ -122,6 +127,7 @@ class Outside {
     this.seats = seats;
     this.placements = placements;
     this.newPlacements = newPlacements;
+    this.states = states;
     this.usesTold = usesTold;
     this.journal = journal;
     this.clock = clock;
@@ -152,8 +158,16 @@ class Outside {
       return () -> make(job.rotation());
     }
     if (effect instanceof Effect.LookAtAccount look) {
-      List<Registered> found = accountPort.read(place(look.account()));
-      return () -> record(look.account(), found);
+      Place where = place(look.account());
+      List<Registered> found = accountPort.read(where);
+      Optional<String> mode =
+          where instanceof Place.OnSystem system
+              ? Optional.ofNullable(states.read(system).get("sign-in-mode")).filter(MODES::contains)
+              : Optional.empty();
+      return () -> {
+        record(look.account(), found);
+        mode.ifPresent(m -> accounts.lock(look.account().value()).signInMode = m);
+      };
     }
     if (effect instanceof Effect.LookAtSeat look) {
       SeatPort.Holding found = seatPort.read(place(look.seat()));

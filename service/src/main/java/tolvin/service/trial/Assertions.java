@@ -67,7 +67,17 @@ class Assertions {
             unreadable,
             state,
             kind.ability(),
-            books,
+            onlyThere(books, where.connection().name()),
             inside(clock::now)));
+  }
+
+  /** A key that stands on another destination is not on the wrong account of this one. */
+  private static Circumstances.Books onlyThere(Circumstances.Books books, String destination) {
+    return new Circumstances.Books(
+        books.placedAt(),
+        books.propagation(),
+        books.signInMode(),
+        books.otherAccounts().stream().filter(a -> a.endsWith("@" + destination)).toList(),
+        books.names());
   }
 }

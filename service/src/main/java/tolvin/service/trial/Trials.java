@@ -185,15 +185,28 @@ public class Trials {
   private TrialPort.Attempt attempt(
       Scene scene, KeyRow key, SecretPair pair, Optional<TrialPort.Way> asked, String target)
       throws PortException {
-    if (scene.at().hasSheet() && asked.isEmpty()) {
+    String aim = target == null ? "" : target;
+    if (scene.at().hasSheet()) {
       String reference =
           inside(
               () -> placements.live(key.id, scene.account().id).map(p -> p.reference).orElse(""));
-      return access.attempt(scene.account(), reference, pair);
+      TrialPort.Attempt usual = access.attempt(scene.account(), reference, pair);
+      if (asked.isEmpty() || asked.get() == usual.way()) {
+        return usual;
+      }
+      if (asked.get() == TrialPort.Way.ASSERTION || usual.way() == TrialPort.Way.ASSERTION) {
+        throw new PortException(
+            Kind.NOT_ALLOWED,
+            scene.name()
+                + " is not signed in to by "
+                + asked.get().name().toLowerCase(Locale.ROOT)
+                + ".",
+            "Leave the way out: the sheet names it.");
+      }
+      return new TrialPort.Attempt(asked.get(), usual.login(), aim, Optional.empty());
     }
     Login login = new Login(access.server(scene.at()), scene.account().login, pair);
-    return new TrialPort.Attempt(
-        asked.orElse(TrialPort.Way.SSH), login, target == null ? "" : target, Optional.empty());
+    return new TrialPort.Attempt(asked.orElse(TrialPort.Way.SSH), login, aim, Optional.empty());
   }
 
   /**
