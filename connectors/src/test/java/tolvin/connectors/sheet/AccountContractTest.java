@@ -3,6 +3,7 @@ package tolvin.connectors.sheet;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.SQLException;
 import java.time.Clock;
 import java.util.ArrayList;
@@ -195,6 +196,7 @@ class AccountContractTest {
 
     @BeforeAll
     void start(@TempDir Path directory) throws IOException {
+      Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
       keeper = KeyPairMaker.ed25519(new java.security.SecureRandom());
       server = LocalSshServer.at(directory.resolve("ssh"), Ports.free()).account("keeper").start();
       server.authorize("keeper", keeper.key().line());

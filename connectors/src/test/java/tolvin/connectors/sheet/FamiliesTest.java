@@ -48,6 +48,7 @@ import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.port.TrialPort.Trial;
 import tolvin.standins.build.BuildSystem;
 import tolvin.standins.codehost.CodeHost;
+import tolvin.standins.http.Weather.Fault;
 import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.Ports;
 import tolvin.standins.warehouse.Warehouse;
@@ -319,6 +320,19 @@ class FamiliesTest {
       assertThat(health(seat.connection()).clockAhead().orElseThrow().abs())
           .isLessThan(Duration.ofSeconds(3));
       noPrivateByteComesBack(build, plain, secret);
+
+      SecretPair third = pair();
+      byte[] thirdFile = OpenSshFile.write(third, "third", RANDOM);
+      build.weather().writes(Fault.CUT_AFTER);
+      assertThat(seats.supply(seat, third.key(), thirdFile, Lease.UNLIMITED).offers())
+          .as("the answer was lost, but it is there")
+          .contains(third.key().fingerprint());
+      SecretPair fourth = pair();
+      byte[] fourthFile = OpenSshFile.write(fourth, "fourth", RANDOM);
+      build.weather().writes(Fault.PRETEND);
+      assertThatThrownBy(() -> seats.supply(seat, fourth.key(), fourthFile, Lease.UNLIMITED))
+          .hasMessageContaining("does not hold the key that was just put there");
+      assertThat(seats.read(seat).offers()).contains(third.key().fingerprint());
     }
   }
 

@@ -129,6 +129,23 @@ class SheetTest {
         .anySatisfy(sentence -> assertThat(sentence).contains(said));
   }
 
+  /** What the documentation writes in ten minutes can be used as it stands there. */
+  @Test
+  void theDocumentationsSheetIsGood() throws IOException {
+    StringBuilder sheet = new StringBuilder();
+    boolean inside = false;
+    int blocks = 0;
+    for (String line : Files.readAllLines(ROOT.resolve("docs/system-sheets.md"))) {
+      if (line.strip().startsWith("```")) {
+        inside = line.strip().equals("```yaml") && blocks++ < 2;
+      } else if (inside) {
+        sheet.append(line.isBlank() ? "" : line.substring(3)).append('\n');
+      }
+    }
+    assertThat(SheetText.read(sheet.toString()).flaws()).isEmpty();
+    assertThat(againstSchema(sheet.toString())).isEmpty();
+  }
+
   @Property(tries = 300)
   void anyTextGivesASheetOrFlaws(@ForAll String text) {
     SheetText.Parsed parsed = SheetText.read(text);

@@ -89,7 +89,14 @@ public class DestinationResource {
 
   /** What can be changed; what is absent stays. */
   public record DestinationChange(
-      String logPath, String propagation, String secret, Instant secretEndsAt) {}
+      String logPath, String propagation, String secret, Instant secretEndsAt) {
+
+    /** Never shows the secret. */
+    @Override
+    public String toString() {
+      return "change of a destination";
+    }
+  }
 
   /** Host keys to pin in place of the ones that were pinned. */
   public record HostKeyChange(List<String> hostKeys, String reason) {}

@@ -101,11 +101,6 @@ public final class CodeHost implements AutoCloseable {
     return http.weather();
   }
 
-  /** The API itself, for its clock. */
-  public HttpDoor door() {
-    return http;
-  }
-
   /** Adds a person. */
   public CodeHost person(String login) {
     people.add(login);
