@@ -266,10 +266,12 @@ const rotate = () =>
         <template v-if="place">
           <p class="note">As {{ place.account }} takes it:</p>
           <Copied :text="place.text ?? ''" label="the key" />
-          <p class="note">For the client's known_hosts:</p>
-          <Copied :text="place.knownHosts ?? ''" label="the host keys" />
-          <p class="note">For the client's configuration:</p>
-          <Copied :text="place.clientBlock ?? ''" label="the client's configuration" />
+          <template v-if="place.clientBlock">
+            <p class="note">For the client's known_hosts:</p>
+            <Copied :text="place.knownHosts ?? ''" label="the host keys" />
+            <p class="note">For the client's configuration:</p>
+            <Copied :text="place.clientBlock ?? ''" label="the client's configuration" />
+          </template>
           <details v-for="system in place.systems" :key="system.system">
             <summary>
               {{ system.system }}: <span class="mono">{{ system.file }}</span>

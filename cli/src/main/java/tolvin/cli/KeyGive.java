@@ -84,6 +84,9 @@ final class KeyGive implements Callable<Integer> {
         StringBuilder text = new StringBuilder();
         text.append("# For ").append(account).append(", as ").append(place.get("form").asText());
         text.append("\n").append(place.get("text").asText());
+        if (!place.hasNonNull("clientBlock")) {
+          return text.toString();
+        }
         text.append("\n# The server's host keys, for known_hosts\n");
         text.append(place.get("knownHosts").asText());
         text.append("\n# The client's configuration\n").append(place.get("clientBlock").asText());

@@ -91,6 +91,18 @@ public final class SheetTrials {
         .filter(text -> !text.isEmpty());
   }
 
+  /**
+   * As whom somebody signs in to an account over SSH; empty if nobody does.
+   *
+   * @param reference the destination's own reference of the placement; may be empty
+   */
+  public static Optional<String> sshLogin(OnSystem account, String reference) throws PortException {
+    return SheetAccounts.kind(account)
+        .trial()
+        .filter(way -> !way.way().equals("assertion"))
+        .map(way -> way.login().fill(values(account, reference, null)));
+  }
+
   private static TrialWay way(OnSystem account) throws PortException {
     return SheetAccounts.kind(account)
         .trial()

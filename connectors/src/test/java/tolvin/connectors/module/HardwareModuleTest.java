@@ -12,12 +12,14 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.http.AssertionTrials;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
 import tolvin.core.key.KeyType;
+import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
@@ -37,9 +39,6 @@ import tolvin.standins.warehouse.TokenDoor;
 
 /** Keys in Debian's SoftHSM, and trials of every way. */
 class HardwareModuleTest {
-  private static final java.util.Map<String, tolvin.core.key.PublicKey> KNOWN =
-      new java.util.concurrent.ConcurrentHashMap<>();
-
   private static final Path LIBRARY = Path.of("/usr/lib/softhsm/libsofthsm2.so");
   private static final String PIN = "987654";
 
@@ -134,8 +133,9 @@ class HardwareModuleTest {
           Path keys = Path.of(arguments[3]);
           Files.writeString(
               keys, made.key().line() + "\n", java.nio.file.StandardOpenOption.APPEND);
+          Map<String, PublicKey> known = new ConcurrentHashMap<>();
           try (SshConnections connections = new SshConnections();
-              TokenDoor door = TokenDoor.open(Clock.systemUTC(), KNOWN);
+              TokenDoor door = TokenDoor.open(Clock.systemUTC(), known);
               Signer signer = module.signer(made.label())) {
             byte[] data = "tide".getBytes(StandardCharsets.UTF_8);
             SignatureCheck.check(made.key(), data, signer.sign(data));
@@ -147,7 +147,7 @@ class HardwareModuleTest {
                     List.of(tolvin.core.key.OneLine.read(arguments[2]).orRefuse().key()));
             Login login = new Login(server, "pump", signer);
             boolean in = new SshTrials(connections).signIn(login).accepted();
-            KNOWN.put("pump", made.key());
+            known.put("pump", made.key());
             boolean token =
                 new AssertionTrials(Clock.systemUTC())
                     .attempt(new Attempt(Way.ASSERTION, login, door.url(), Optional.empty()))
@@ -227,19 +227,20 @@ class HardwareModuleTest {
     Clock clock = Clock.systemUTC();
     Login unused = new Login(new Server("w", "", 0, List.of()), "loader", null);
     for (KeyChoice choice : KeyChoice.values()) {
-      try (TokenDoor door = TokenDoor.open(clock, KNOWN);
+      Map<String, PublicKey> known = new ConcurrentHashMap<>();
+      try (TokenDoor door = TokenDoor.open(clock, known);
           SecretPair pair = KeyPairMaker.make(choice, new java.security.SecureRandom())) {
         Login login = new Login(unused.server(), "loader", pair);
         Attempt attempt = new Attempt(Way.ASSERTION, login, door.url(), Optional.empty());
         AssertionTrials trials = new AssertionTrials(clock);
         assertThat(trials.attempt(attempt).accepted()).isFalse();
         assertThat(door.lastReason()).isEqualTo("unknown account");
-        KNOWN.put("loader", pair.key());
+        known.put("loader", pair.key());
         assertThat(trials.attempt(attempt).accepted()).as(choice.word()).isTrue();
         AssertionTrials late = new AssertionTrials(Clock.offset(clock, Duration.ofMinutes(-10)));
         assertThat(late.attempt(attempt).answer()).contains("Invalid token.");
         assertThat(door.lastReason()).isEqualTo("not of this time");
-        KNOWN.put("loader", KeyPairMaker.make(choice, new java.security.SecureRandom()).key());
+        known.put("loader", KeyPairMaker.make(choice, new java.security.SecureRandom()).key());
         assertThat(trials.attempt(attempt).accepted()).isFalse();
         assertThat(door.lastReason()).isEqualTo("another key is named");
       }

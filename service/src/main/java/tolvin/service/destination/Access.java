@@ -95,6 +95,24 @@ public class Access {
     return new Login(server(destination), user, pair);
   }
 
+  /**
+   * As whom somebody signs in to an account over SSH, which need not be what the account is called;
+   * empty if nobody does.
+   *
+   * @param reference the destination's own reference of the placement; may be empty
+   */
+  @Transactional
+  public Optional<String> sshLogin(AccountRow account, String reference) {
+    if (!destinations.get(account.destinationId).hasSheet()) {
+      return Optional.of(account.login);
+    }
+    try {
+      return SheetTrials.sshLogin((OnSystem) account(account), reference);
+    } catch (PortException unknownKind) {
+      return Optional.empty();
+    }
+  }
+
   /** Where an account's keys are kept. */
   @Transactional
   public Place account(AccountRow account) {

@@ -66,7 +66,8 @@ public class GivenOutResource {
    * @param form the form that the destination takes
    * @param text the key in it
    * @param knownHosts lines that pin the destination's host keys
-   * @param clientBlock a block of an SSH client's configuration
+   * @param clientBlock a block of an SSH client's configuration; absent where nobody signs in over
+   *     SSH with it
    */
   public record PlaceView(
       String account,
@@ -104,15 +105,21 @@ public class GivenOutResource {
     DestinationRow destination = destinations.get(account.destinationId);
     Form form = Form.ofWord(destination.takes).orElse(Form.ONE_LINE);
     String owner = identities.find(row.identityId).map(i -> i.name).orElse("key");
-    ClientBlock block =
-        new ClientBlock(
-            word(destination.name) + "-" + word(account.login),
-            destination.host,
-            destination.port,
-            account.login,
-            "~/.ssh/" + word(owner),
-            Optional.empty(),
-            Optional.empty());
+    Optional<ClientBlock> block =
+        placement.purpose.equals("sign-in")
+            ? access
+                .sshLogin(account, placement.reference)
+                .map(
+                    login ->
+                        new ClientBlock(
+                            word(destination.name) + "-" + word(account.login),
+                            destination.host,
+                            destination.port,
+                            login,
+                            "~/.ssh/" + word(owner),
+                            Optional.empty(),
+                            Optional.empty()))
+            : Optional.empty();
     String text;
     try {
       text = GivenOut.write(key, placement.title, Limits.of(placement).options(), form);
@@ -123,10 +130,15 @@ public class GivenOutResource {
         account.login + "@" + destination.name,
         form.word(),
         text,
-        hosts(destination, access.hostKeys(destination)),
-        block.text(),
-        Arrays.stream(OperatingSystem.values())
-            .map(system -> new SystemView(system.label(), system.file(), system.mind(block)))
+        block.isPresent() ? hosts(destination, access.hostKeys(destination)) : "",
+        block.map(ClientBlock::text).orElse(null),
+        block.stream()
+            .flatMap(
+                b ->
+                    Arrays.stream(OperatingSystem.values())
+                        .map(
+                            system ->
+                                new SystemView(system.label(), system.file(), system.mind(b))))
             .toList());
   }
 

@@ -24,7 +24,6 @@ import tolvin.core.give.KnownHost;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
-import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.Login;
 import tolvin.core.port.LookPort;
@@ -265,21 +264,13 @@ public class Trials {
         });
   }
 
-  /** As whom a holder signs in over SSH, which need not be what the account is called. */
   private String sshLogin(Scene scene) {
-    if (!scene.at().hasSheet()) {
-      return scene.account().login;
-    }
-    if (scene.at().host.isEmpty()) {
-      throw Problem.invalid(
-          scene.name() + " is signed in to with an assertion, not over SSH.",
-          "Sign one on your machine: tolvin trial run --assertion");
-    }
-    try (SecretPair nobodys = KeyPairMaker.ed25519(clock.random())) {
-      return access.attempt(scene.account(), "", nobodys).login().user();
-    } catch (PortException e) {
-      throw Problem.invalid(e.getMessage(), e.wayOut());
-    }
+    return inside(() -> access.sshLogin(scene.account(), ""))
+        .orElseThrow(
+            () ->
+                Problem.invalid(
+                    scene.name() + " is signed in to with an assertion, not over SSH.",
+                    "Sign one on your machine: tolvin trial run --assertion"));
   }
 
   /** Takes in what a holder saw, explains it, and believes it as a proof if it is signed. */
