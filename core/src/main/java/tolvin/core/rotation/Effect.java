@@ -40,7 +40,7 @@ public sealed interface Effect {
 
     @Override
     public String sentence(Picture picture) {
-      return "Make a new Ed25519 pair in the coffer";
+      return "Make a new pair in the coffer";
     }
 
     @Override

@@ -1,13 +1,18 @@
 package tolvin.core.sheet;
 
 import com.google.re2j.Pattern;
+import java.security.SecureRandom;
 import java.time.Duration;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import tolvin.core.form.Form;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyChoice;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
 
 /**
  * What an account of a system can hold. Planner and rulebook look at this and never at the kind of
@@ -39,6 +44,15 @@ public record Ability(
     Set<String> limits,
     Set<String> purposes,
     Set<String> access) {
+
+  private static final List<KeyChoice> IN_ORDER =
+      List.of(
+          KeyChoice.ED25519,
+          KeyChoice.ECDSA_P256,
+          KeyChoice.RSA_3072,
+          KeyChoice.RSA_4096,
+          KeyChoice.ECDSA_P384,
+          KeyChoice.ECDSA_P521);
 
   /**
    * What a title may be.
@@ -75,5 +89,20 @@ public record Ability(
               + ".");
     }
     return Optional.empty();
+  }
+
+  /**
+   * Makes a pair that all of some accounts take: Ed25519 if they do, or else the first kind that
+   * they do; Ed25519 too if there is none, so that each says itself what it does not take.
+   */
+  public static SecretPair pairFor(Collection<Ability> all, SecureRandom random) {
+    for (KeyChoice choice : IN_ORDER) {
+      SecretPair pair = KeyPairMaker.make(choice, random);
+      if (all.stream().allMatch(ability -> ability.refuses(pair.key()).isEmpty())) {
+        return pair;
+      }
+      pair.close();
+    }
+    return KeyPairMaker.ed25519(random);
   }
 }

@@ -233,4 +233,32 @@ class SheetTest {
         .startsWith("a very long")
         .endsWith(mark.value());
   }
+
+  /** A new pair is of a kind that every account takes. */
+  @ParameterizedTest
+  @CsvSource({
+    "ssh-rsa ssh-ed25519, 2048, ssh-ed25519, 256",
+    "ssh-rsa ecdsa-sha2-nistp256, 2048, ecdsa-sha2-nistp256, 256",
+    "ssh-rsa, 2048, ssh-rsa, 3072",
+    "ssh-rsa, 4096, ssh-rsa, 4096",
+  })
+  void aNewPairIsOneThatEveryAccountTakes(String types, int least, String type, int bits) {
+    String can =
+        "{slots: 1, rsa-least: "
+            + least
+            + ", form: one-line, types: ["
+            + types.replace(" ", ", ")
+            + "]}";
+    Ability ability =
+        SheetText.read(GOOD.replaceFirst("\\{slots.*\\}", can))
+            .sheet()
+            .orElseThrow()
+            .accounts()
+            .get("person")
+            .ability();
+    try (var pair = Ability.pairFor(List.of(ability), new java.security.SecureRandom())) {
+      assertThat(pair.key().type().word()).isEqualTo(type);
+      assertThat(pair.key().bits()).isEqualTo(bits);
+    }
+  }
 }

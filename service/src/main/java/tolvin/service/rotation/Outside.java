@@ -21,7 +21,6 @@ import tolvin.core.estate.Registered;
 import tolvin.core.estate.SeatId;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
-import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
@@ -34,6 +33,8 @@ import tolvin.core.port.SeatPort;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.UsePort;
 import tolvin.core.rotation.Effect;
+import tolvin.core.sheet.Ability;
+import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
@@ -221,7 +222,12 @@ class Outside {
     String owner = identities.find(old.identityId).map(i -> i.name).orElse("nobody");
     Instant now = clock.now();
     String comment = madeKeys.comment(owner, now);
-    try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
+    List<Ability> abilities =
+        placements.liveOfKeys(List.of(old.id)).stream()
+            .flatMap(p -> access.kind(accounts.get(p.accountId)).stream())
+            .map(AccountKind::ability)
+            .toList();
+    try (SecretPair pair = Ability.pairFor(abilities, clock.random())) {
       KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
       keys.flush();
       coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
