@@ -381,6 +381,20 @@ class SystemsTest {
           .then()
           .body("health.secretGood", equalTo(false))
           .body("health.failure", containsString("password"));
+      api()
+          .get("/api/v1/today")
+          .then()
+          .body("needs.title", hasItem(containsString("is in trouble")));
+      api()
+          .body(
+              Map.of("secret", SECRET, "secretEndsAt", Instant.now().plusSeconds(86400).toString()))
+          .header("If-Match", api().get("/api/v1/destinations/" + lake).header("ETag"))
+          .patch("/api/v1/destinations/" + lake)
+          .then()
+          .statusCode(200);
+      warehouse.change("alter role key_keeper password '" + SECRET + "'");
+      api().body(Map.of()).post("/api/v1/destinations/" + lake + "/looks").then().statusCode(200);
+      api().get("/api/v1/today").then().body("needs.title", hasItem(containsString("ends soon")));
       assertThat(PostgresForTests.postgres.dump()).doesNotContain(SECRET);
       assertThat(Files.readString(Path.of("target/quarkus.log"))).doesNotContain(SECRET);
     }

@@ -11,6 +11,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.KeyRow;
@@ -26,6 +27,7 @@ import tolvin.service.store.ClockStore;
 @RolesAllowed(Role.ADMINISTRATOR)
 public class TodayResource {
   private static final Duration SOON = Duration.ofDays(30);
+  private static final Duration SECRET_ENDS_SOON = Duration.ofDays(14);
 
   private final RotationStore rotations;
   private final RotationViews views;
@@ -85,11 +87,7 @@ public class TodayResource {
   public Today showToday() {
     Instant now = clock.now();
     List<Need> needs = new ArrayList<>();
-    destinations.inForce().stream()
-        .filter(d -> d.stoppedBecause != null)
-        .forEach(
-            d ->
-                needs.add(new Need("destination", d.id, d.name + " is stopped", d.stoppedBecause)));
+    destinations.inForce().forEach(d -> trouble(d, now).ifPresent(needs::add));
     List<DueKey> due = new ArrayList<>();
     for (KeyRow key : keys.inService()) {
       dueKey(key, now).ifPresent(due::add);
@@ -115,6 +113,31 @@ public class TodayResource {
         views.rotations(rotations.endedSince(now.minus(Duration.ofDays(1)))),
         due,
         keys.count());
+  }
+
+  private static Optional<Need> trouble(DestinationRow at, Instant now) {
+    if (at.stoppedBecause != null) {
+      return Optional.of(
+          new Need("destination", at.id, at.name + " is stopped", at.stoppedBecause));
+    }
+    if (at.health != null && at.health.failure() != null) {
+      return Optional.of(
+          new Need("destination", at.id, at.name + " is in trouble", at.health.failure()));
+    }
+    Instant told = at.health == null ? null : at.health.secretEnds();
+    Instant ends = told == null ? at.secretEndsAt : told;
+    return ends != null && ends.isBefore(now.plus(SECRET_ENDS_SOON))
+        ? Optional.of(
+            new Need(
+                "destination",
+                at.id,
+                "Tolvin's secret at " + at.name + " ends soon",
+                "It ends "
+                    + ends
+                    + "; give the next one: tolvin destination change "
+                    + at.name
+                    + " --secret-file FILE"))
+        : Optional.empty();
   }
 
   private Optional<DueKey> dueKey(KeyRow key, Instant now) {
