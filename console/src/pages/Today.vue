@@ -16,7 +16,7 @@ function target(kind: string | undefined, subject: string | undefined): string {
     ? `/rotations/${subject}`
     : kind === "overdue"
       ? `/keys/${subject}`
-      : `/destinations/${need.subject}`;
+      : `/destinations/${subject}`;
 }
 </script>
 
