@@ -16,6 +16,7 @@ import java.security.SecureRandom;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -186,6 +187,37 @@ class FamiliesTest {
       Ports.await("the key is copied", Duration.ofSeconds(10), () -> accepted(trials, early));
       accounts.withdraw(isla, write, Lease.UNLIMITED);
       Ports.await("the key is gone", Duration.ofSeconds(10), () -> !accepted(trials, greeting));
+    }
+  }
+
+  /** A key that ends by itself, as the system keeps it and as git meets it. */
+  @Test
+  void aKeyEndsByItself() throws Exception {
+    try (CodeHost host = CodeHost.start(open(), 0, Ports.free(), CodeHost.Shape.PLAIN, SECRET);
+        SshConnections connections = new SshConnections()) {
+      host.person("isla");
+      OnSystem isla = Sheets.account(connection(host, CodeHost.Shape.PLAIN), "person", "isla");
+      SecretPair pair = pair();
+      Instant end = clock.instant().plusSeconds(4).truncatedTo(ChronoUnit.SECONDS);
+      Entry usual = Sheets.entry(pair.key(), "a visit", "sign-in", "write");
+      accounts.place(
+          isla,
+          new Entry(
+              usual.line(),
+              usual.key(),
+              usual.title(),
+              usual.purpose(),
+              usual.access(),
+              List.of(),
+              Optional.of(end),
+              Optional.empty()),
+          Lease.UNLIMITED);
+      assertThat(accounts.read(isla).get(0).expires().orElseThrow())
+          .isBetween(end.minusSeconds(2), end.plusSeconds(2));
+      SshTrials trials = new SshTrials(connections);
+      Attempt attempt = SheetTrials.attempt(isla, "", pair, List.of(host.ssh().hostKey()));
+      assertThat(trials.attempt(attempt).accepted()).isTrue();
+      Ports.await("it has ended", Duration.ofSeconds(20), () -> !accepted(trials, attempt));
     }
   }
 

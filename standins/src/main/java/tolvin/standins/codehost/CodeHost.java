@@ -173,7 +173,8 @@ public final class CodeHost implements AutoCloseable {
 
   /** Adds a key. */
   synchronized HostedKey add(
-      String holder, String title, String text, String purpose, String access) throws Refusal {
+      String holder, String title, String text, String purpose, String access, String ends)
+      throws Refusal {
     PublicKey key;
     try {
       key = OneLine.read(text).orRefuse().key();
@@ -201,6 +202,7 @@ public final class CodeHost implements AutoCloseable {
     added.purpose = purpose;
     added.access = access;
     added.added = Instant.now().toString();
+    added.ends = ends;
     keys.items().add(added);
     keys.save();
     copyQuietly();
@@ -232,7 +234,7 @@ public final class CodeHost implements AutoCloseable {
   /** Somebody adds a key by hand. */
   public void outside(String holder, String title, String line) throws IOException {
     try {
-      add(holder, title, line, "sign-in", "write");
+      add(holder, title, line, "sign-in", "write", null);
     } catch (Refusal e) {
       throw new IOException(e.code());
     }

@@ -24,6 +24,9 @@ public final class HostedKey {
   public String added;
   public String removed;
 
+  /** When it stops working by itself; absent for never. */
+  public String ends;
+
   /** When it takes effect at the SSH door. */
   Instant worksFrom(java.time.Duration delay) {
     return Instant.parse(added).plus(delay);
@@ -32,6 +35,7 @@ public final class HostedKey {
   /** Until when it works there. */
   boolean works(Instant now, java.time.Duration delay) {
     return !worksFrom(delay).isAfter(now)
+        && (ends == null || Instant.parse(ends).isAfter(now))
         && (removed == null || Instant.parse(removed).plus(delay).isAfter(now));
   }
 }

@@ -132,7 +132,8 @@ final class NestedDialect implements CodeHost.Dialect {
           meta.path("label").asText(),
           material.path("algorithm").asText() + " " + material.path("body").asText(),
           meta.path("usage").asText().equals("SIGN") ? "signing" : "sign-in",
-          meta.path("mode").asText().equals("RO") ? "read" : "write");
+          meta.path("mode").asText().equals("RO") ? "read" : "write",
+          null);
       return job("");
     } catch (CodeHost.Refusal e) {
       return job(

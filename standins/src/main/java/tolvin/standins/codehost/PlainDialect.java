@@ -18,7 +18,7 @@ import tolvin.standins.http.Request;
  * <pre>
  * GET    /api/token                                 until when the token is good
  * GET    /api/people/LOGIN/keys?page=N              a page of keys
- * POST   /api/people/LOGIN/keys                     {title, key, purpose}
+ * POST   /api/people/LOGIN/keys                     {title, key, purpose, ends}
  * DELETE /api/people/LOGIN/keys/NUMBER
  * GET, POST, DELETE /api/repositories/OWNER%2FNAME/keys…   the same, with {write}
  * </pre>
@@ -77,6 +77,7 @@ final class PlainDialect implements CodeHost.Dialect {
       one.put("added", key.added);
       String used = host.used(key);
       one.put("last_used", used.isEmpty() ? null : used);
+      one.put("ends", key.ends);
       if (person) {
         one.put("purpose", key.purpose);
       } else {
@@ -103,7 +104,8 @@ final class PlainDialect implements CodeHost.Dialect {
               body.path("title").asText(),
               body.path("key").asText(),
               purpose,
-              write ? "write" : "read");
+              write ? "write" : "read",
+              body.path("ends").asText(null));
       return Reply.of(201, Map.of("id", added.number));
     } catch (CodeHost.Refusal e) {
       return error(422, e.code());
