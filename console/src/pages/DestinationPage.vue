@@ -240,6 +240,9 @@ const run = () =>
 dd.mono {
   overflow-wrap: anywhere;
 }
+form {
+  margin-top: 12px;
+}
 .warn {
   color: var(--amber-ink);
 }

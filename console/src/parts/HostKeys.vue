@@ -134,6 +134,9 @@ const announce = () =>
   gap: 24px;
   margin-top: 12px;
 }
+.wide {
+  margin-bottom: 12px;
+}
 .line {
   display: block;
   width: 100%;
