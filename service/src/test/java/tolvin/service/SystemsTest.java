@@ -365,7 +365,7 @@ class SystemsTest {
           .body(Map.of("keyId", key))
           .post("/api/v1/accounts/" + loader + "/trials")
           .then()
-          .body("causes[0].kind", equalTo("keys-off"))
+          .body("causes[0].kind", equalTo("password-in-force"))
           .body("unknowns", hasItem(containsString("says nothing")));
       api().body(Map.of()).post("/api/v1/destinations/" + lake + "/looks").then().statusCode(200);
       api()

@@ -433,7 +433,7 @@ class FamiliesTest {
       if (table) {
         expect(nobody, pair, Optional.empty(), CauseKind.LOGIN_UNKNOWN);
         warehouse.change("update warehouse.login set mode = 'password', password = 'x'");
-        expect(loader, pair, Optional.of(clock.instant()), CauseKind.KEYS_OFF);
+        expect(loader, pair, Optional.of(clock.instant()), CauseKind.PASSWORD_IN_FORCE);
         warehouse.change("update warehouse.login set mode = 'either', enabled = false");
         expect(loader, pair, Optional.of(clock.instant()), CauseKind.ACCOUNT_DISABLED);
         warehouse.change("update warehouse.login set enabled = true");

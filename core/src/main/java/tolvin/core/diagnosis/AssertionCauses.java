@@ -55,7 +55,7 @@ final class AssertionCauses {
             : "On record: sign-in mode = " + mode + ".";
     if (mode.equals("password")) {
       add(
-          CauseKind.KEYS_OFF,
+          CauseKind.PASSWORD_IN_FORCE,
           Certainty.CERTAIN,
           "For this account the password is in force; its keys, though they may be set, are not.",
           evidence);

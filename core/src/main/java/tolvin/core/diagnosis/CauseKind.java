@@ -28,6 +28,9 @@ public enum CauseKind {
   KEYS_OFF(
       "Let the server's administrator allow keys: PubkeyAuthentication yes, and publickey among"
           + " AuthenticationMethods."),
+  PASSWORD_IN_FORCE(
+      "Have the system's administrator set the account to sign in with its key, or with either; turn"
+          + " the password off only when the key is proven."),
   CLIENT_FILE_MISSING(
       "Correct IdentityFile in the client's configuration, or put the private file there."),
   CLIENT_FILE_UNREADABLE("Give the file to the user that the client runs as."),
