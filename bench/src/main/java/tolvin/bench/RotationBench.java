@@ -16,8 +16,8 @@ import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.AccountPort;
 import tolvin.core.port.Login;
+import tolvin.core.port.Place;
 import tolvin.core.port.Server;
 import tolvin.standins.demo.Api;
 import tolvin.standins.demo.FerryClients;
@@ -127,7 +127,7 @@ final class RotationBench {
       long start = System.nanoTime();
       for (Login login : List.of(there, host)) {
         try (SshConnections fresh = new SshConnections()) {
-          new AuthorizedKeysFiles(fresh).read(new AccountPort.Place(login, ".ssh/authorized_keys"));
+          new AuthorizedKeysFiles(fresh).read(new Place.OverSsh(login, ".ssh/authorized_keys"));
         }
       }
       try (SshConnections fresh = new SshConnections()) {
