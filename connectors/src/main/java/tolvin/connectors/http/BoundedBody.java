@@ -26,7 +26,7 @@ public final class BoundedBody implements HttpResponse.BodySubscriber<byte[]> {
     private static final long serialVersionUID = 1;
 
     TooLarge(int most) {
-      super("the answer is larger than " + most / 1024 / 1024 + " MB");
+      super("the answer is larger than " + most / 1024 + " kB");
     }
   }
 

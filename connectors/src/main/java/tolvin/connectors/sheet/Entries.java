@@ -53,7 +53,8 @@ final class Entries {
     return found;
   }
 
-  private static String text(JsonNode element, Operation.Entry entry) {
+  /** The key, or its fingerprint, as the system shows it; empty text if there is none. */
+  static String text(JsonNode element, Operation.Entry entry) {
     return entry.key().isEmpty()
         ? Answer.at(element, entry.fingerprint())
         : entry.key().stream()

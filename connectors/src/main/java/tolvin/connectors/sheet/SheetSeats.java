@@ -58,10 +58,7 @@ public final class SheetSeats implements SeatPort {
     List<Fingerprint> former = new ArrayList<>();
     for (JsonNode element : done.elements(read.each())) {
       for (Operation.Entry entry : read.entries()) {
-        String text =
-            entry.key().isEmpty()
-                ? Answer.at(element, entry.fingerprint())
-                : Answer.at(element, entry.key().get(0));
+        String text = Entries.text(element, entry);
         boolean inUse =
             entry.current().isEmpty() || Answer.at(element, entry.current()).equals("true");
         Entries.fingerprint(text)

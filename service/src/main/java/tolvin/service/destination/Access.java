@@ -47,13 +47,23 @@ public class Access {
   /** How a destination that a sheet describes is reached. */
   @Transactional
   public Connection connection(DestinationRow destination) {
+    return connection(
+        destination, coffer.takeText(Coffer.CONNECTION_SECRET, destination.id).orElse(""));
+  }
+
+  private Connection connection(DestinationRow destination, String secret) {
     return new Connection(
         destination.name,
         sheets.of(destination.sheetId),
         destination.address,
         destination.settings,
         destination.connectUser,
-        coffer.takeText(Coffer.CONNECTION_SECRET, destination.id).orElse(""));
+        secret);
+  }
+
+  /** An account as its sheet describes it; whoever signs in there needs no secret of Tolvin's. */
+  private OnSystem described(AccountRow account, DestinationRow at) {
+    return new OnSystem(connection(at, ""), account.kind, account.login, "");
   }
 
   /** The kind of an account, as the sheet describes it; empty on SSH servers. */
@@ -75,7 +85,7 @@ public class Access {
   public Attempt attempt(AccountRow account, String reference, Signer signer) throws PortException {
     DestinationRow at = destinations.get(account.destinationId);
     return at.hasSheet()
-        ? SheetTrials.attempt((OnSystem) account(account), reference, signer, hostKeys(at))
+        ? SheetTrials.attempt(described(account, at), reference, signer, hostKeys(at))
         : Attempt.ssh(new Login(server(at), account.login, signer));
   }
 
@@ -103,11 +113,12 @@ public class Access {
    */
   @Transactional
   public Optional<String> sshLogin(AccountRow account, String reference) {
-    if (!destinations.get(account.destinationId).hasSheet()) {
+    DestinationRow at = destinations.get(account.destinationId);
+    if (!at.hasSheet()) {
       return Optional.of(account.login);
     }
     try {
-      return SheetTrials.sshLogin((OnSystem) account(account), reference);
+      return SheetTrials.sshLogin(described(account, at), reference);
     } catch (PortException unknownKind) {
       return Optional.empty();
     }

@@ -200,22 +200,7 @@ public class FeedFollower {
     if (key.equals(Access.key(destinations.get(destination).connectionKey).fingerprintText())) {
       return false; // Tolvin's own work on the account
     }
-    UseRow use =
-        feeds
-            .use(id, key, line.address())
-            .orElseGet(
-                () -> {
-                  UseRow row = new UseRow();
-                  row.id = clock.id(latest);
-                  row.accountId = id;
-                  row.fingerprint = key;
-                  row.address = line.address();
-                  row.firstAt = earliest;
-                  row.earliest = earliest;
-                  row.latest = latest;
-                  feeds.addUse(row);
-                  return row;
-                });
+    UseRow use = feeds.useOrNew(clock.id(latest), id, key, line.address(), earliest);
     use.earliest = earliest;
     use.latest = latest;
     use.count++;

@@ -65,7 +65,7 @@ public class FeedStore extends RowStore<FeedRow> {
     return last;
   }
 
-  Optional<UseRow> use(UUID account, String fingerprint, String address) {
+  private Optional<UseRow> use(UUID account, String fingerprint, String address) {
     return database
         .createQuery(
             "from UseRow u where u.accountId = :a and u.fingerprint = :f and u.address = :d",
@@ -77,7 +77,25 @@ public class FeedStore extends RowStore<FeedRow> {
         .findFirst();
   }
 
-  void addUse(UseRow use) {
+  /** The row of a key's uses on an account from an address; a new one, used at no time yet. */
+  UseRow useOrNew(UUID id, UUID account, String key, String address, Instant firstAt) {
+    return use(account, key, address)
+        .orElseGet(
+            () -> {
+              UseRow row = new UseRow();
+              row.id = id;
+              row.accountId = account;
+              row.fingerprint = key;
+              row.address = address;
+              row.firstAt = firstAt;
+              row.earliest = Instant.EPOCH;
+              row.latest = Instant.EPOCH;
+              addUse(row);
+              return row;
+            });
+  }
+
+  private void addUse(UseRow use) {
     database.persist(use);
   }
 }

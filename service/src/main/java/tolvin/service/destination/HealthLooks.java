@@ -17,6 +17,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
+import tolvin.core.port.Connection;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.KnownHostsPort;
 import tolvin.core.port.Lease;
@@ -112,8 +113,11 @@ public class HealthLooks {
     DestinationRow.Health found;
     try {
       Optional<HealthPort.Health> seen = Optional.empty();
-      if (at.hasSheet() && inside(() -> access.connection(at)).sheet().health().isPresent()) {
-        seen = Optional.of(health.look(inside(() -> access.connection(at))));
+      if (at.hasSheet()) {
+        Connection connection = inside(() -> access.connection(at));
+        if (connection.sheet().health().isPresent()) {
+          seen = Optional.of(health.look(connection));
+        }
       }
       hostKeys.look(id);
       Instant ended = inside(clock::now);

@@ -5,9 +5,14 @@ import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.stream.Collectors;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Use;
+import tolvin.service.key.KeyStore;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.store.ClockStore;
@@ -24,12 +29,15 @@ public class UsesTold {
   private final Access access;
   private final FeedStore feeds;
   private final PlacementStore placements;
+  private final KeyStore keys;
   private final ClockStore clock;
 
-  UsesTold(Access access, FeedStore feeds, PlacementStore placements, ClockStore clock) {
+  UsesTold(
+      Access access, FeedStore feeds, PlacementStore placements, KeyStore keys, ClockStore clock) {
     this.access = access;
     this.feeds = feeds;
     this.placements = placements;
+    this.keys = keys;
     this.clock = clock;
   }
 
@@ -40,13 +48,22 @@ public class UsesTold {
     if (exact.isEmpty()) {
       return;
     }
-    List<TrialRow> own = placements.trials(List.of(account.id));
+    Map<String, List<TrialRow>> own = ownSignIns(account);
     for (Registered entry : found) {
-      entry
-          .details()
-          .used()
-          .ifPresent(used -> take(account, entry.key().value(), used, exact.get(), own, now));
+      String key = entry.key().value();
+      List<TrialRow> withIt = own.getOrDefault(key, List.of());
+      entry.details().used().ifPresent(u -> take(account, key, u, exact.get(), withIt, now));
     }
+  }
+
+  /** Tolvin's own sign-ins that succeeded, by the fingerprint of the key. */
+  private Map<String, List<TrialRow>> ownSignIns(AccountRow account) {
+    List<TrialRow> accepted =
+        placements.trials(List.of(account.id)).stream().filter(t -> t.accepted).toList();
+    Set<UUID> ids = accepted.stream().map(t -> t.keyId).collect(Collectors.toSet());
+    Map<UUID, String> fingerprints =
+        keys.byIds(ids).stream().collect(Collectors.toMap(k -> k.id, k -> k.fingerprint));
+    return accepted.stream().collect(Collectors.groupingBy(t -> fingerprints.get(t.keyId)));
   }
 
   private void take(
@@ -58,8 +75,7 @@ public class UsesTold {
       Instant now) {
     boolean ours = false;
     for (TrialRow trial : own) {
-      boolean same = trial.accepted && placements.keyOf(trial).filter(key::equals).isPresent();
-      if (same && !used.isBefore(trial.madeAt.minus(exact).minus(LAG))) {
+      if (!used.isBefore(trial.madeAt.minus(exact).minus(LAG))) {
         trial.seenAt = trial.seenAt == null ? now : trial.seenAt;
         ours |= !used.isAfter(trial.madeAt.plus(exact).plus(LAG.multipliedBy(5)));
       }
@@ -67,22 +83,7 @@ public class UsesTold {
     if (ours) {
       return;
     }
-    UseRow row =
-        feeds
-            .use(account.id, key, Use.NOT_SAID)
-            .orElseGet(
-                () -> {
-                  UseRow fresh = new UseRow();
-                  fresh.id = clock.id(now);
-                  fresh.accountId = account.id;
-                  fresh.fingerprint = key;
-                  fresh.address = Use.NOT_SAID;
-                  fresh.firstAt = used;
-                  fresh.earliest = Instant.EPOCH;
-                  fresh.latest = Instant.EPOCH;
-                  feeds.addUse(fresh);
-                  return fresh;
-                });
+    UseRow row = feeds.useOrNew(clock.id(now), account.id, key, Use.NOT_SAID, used);
     if (used.plus(exact).isAfter(row.latest)) {
       row.earliest = used;
       row.latest = used.plus(exact);

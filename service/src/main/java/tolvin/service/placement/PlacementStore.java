@@ -82,15 +82,6 @@ public class PlacementStore extends RowStore<PlacementRow> {
             .getResultList();
   }
 
-  /** The fingerprint of the key that a trial was made with. */
-  public Optional<String> keyOf(TrialRow trial) {
-    return database
-        .createQuery("select k.fingerprint from KeyRow k where k.id = :id", String.class)
-        .setParameter("id", trial.keyId)
-        .getResultStream()
-        .findFirst();
-  }
-
   /** The trials on an account by whomever, the newest first. */
   public List<TrialRow> trialsSeen(UUID account, UUID key, int most) {
     return database

@@ -168,7 +168,6 @@ public class Trials {
     } else {
       finish(row, scene, outcome, Optional.empty(), logFrom, clientPort);
     }
-    row.accepted = outcome == Outcome.ACCEPTED;
     return inside(
         () -> {
           row.id = clock.id(begun);
