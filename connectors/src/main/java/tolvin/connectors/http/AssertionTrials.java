@@ -9,13 +9,8 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.time.Clock;
-import java.time.DateTimeException;
 import java.time.Duration;
-import java.time.ZonedDateTime;
-import java.time.format.DateTimeFormatter;
-import java.time.temporal.ChronoUnit;
 import java.util.HexFormat;
-import java.util.Optional;
 import tolvin.core.key.PlainText;
 import tolvin.core.pair.SigningException;
 import tolvin.core.port.PortException;
@@ -89,7 +84,8 @@ public final class AssertionTrials implements TrialPort {
                   .build(),
               info -> new BoundedBody(LARGEST));
       if (answer.statusCode() == 200) {
-        return new Trial(true, "authenticated, a token was given", -1, clockAhead(answer));
+        return new Trial(
+            true, "authenticated, a token was given", -1, ServerTime.ahead(answer, clock));
       }
       String said =
           PlainText.shown(new String(answer.body(), StandardCharsets.UTF_8).replace('\n', ' '));
@@ -100,7 +96,7 @@ public final class AssertionTrials implements TrialPort {
               + ": "
               + said.substring(0, Math.min(said.length(), LONGEST_ANSWER)),
           -1,
-          clockAhead(answer));
+          ServerTime.ahead(answer, clock));
     } catch (SigningException e) {
       throw new PortException(Kind.NOT_ALLOWED, e.getMessage(), e.wayOut());
     } catch (IOException | IllegalArgumentException e) {
@@ -111,19 +107,6 @@ public final class AssertionTrials implements TrialPort {
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new PortException(Kind.UNREACHABLE, "Interrupted.", "Try again.");
-    }
-  }
-
-  /** By the header Date (RFC 9110 section 6.6.1), to the second. */
-  private Optional<Duration> clockAhead(HttpResponse<?> answer) {
-    try {
-      return answer
-          .headers()
-          .firstValue("Date")
-          .map(d -> ZonedDateTime.parse(d, DateTimeFormatter.RFC_1123_DATE_TIME).toInstant())
-          .map(at -> Duration.between(clock.instant().truncatedTo(ChronoUnit.SECONDS), at));
-    } catch (DateTimeException noDate) {
-      return Optional.empty();
     }
   }
 }

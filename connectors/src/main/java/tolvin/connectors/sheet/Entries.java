@@ -73,9 +73,9 @@ final class Entries {
             at(element, entry.reference()),
             slot,
             title,
-            time(element, entry.added(), ahead),
-            time(element, entry.used(), ahead));
-    Optional<Instant> ends = time(element, entry.ends(), ahead);
+            time(at(element, entry.added()), ahead),
+            time(at(element, entry.used()), ahead));
+    Optional<Instant> ends = time(at(element, entry.ends()), ahead);
     if (entry.key().isEmpty()) {
       return new Found(
           fingerprint(text).map(f -> new Registered(f, f.value(), ends, details)), slot);
@@ -130,8 +130,7 @@ final class Entries {
   }
 
   /** A moment in ISO 8601, or in seconds since 1970. */
-  static Optional<Instant> time(JsonNode element, String place, Duration ahead) {
-    String text = at(element, place);
+  static Optional<Instant> time(String text, Duration ahead) {
     try {
       if (text.isEmpty()) {
         return Optional.empty();

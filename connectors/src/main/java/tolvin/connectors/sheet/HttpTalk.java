@@ -15,12 +15,8 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.time.Clock;
-import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.ZonedDateTime;
-import java.time.format.DateTimeFormatter;
-import java.time.temporal.ChronoUnit;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -34,6 +30,7 @@ import java.util.concurrent.TimeoutException;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import tolvin.connectors.http.BoundedBody;
+import tolvin.connectors.http.ServerTime;
 import tolvin.core.port.Connection;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -148,7 +145,12 @@ final class HttpTalk {
       }
     }
     return new Answer(
-        tried, String.valueOf(status), body, next(response), clockAhead(response), good);
+        tried,
+        String.valueOf(status),
+        body,
+        next(response),
+        ServerTime.ahead(response, clock),
+        good);
   }
 
   private HttpResponse<byte[]> exchange(HttpClient client, HttpRequest request) throws IOException {
@@ -375,27 +377,10 @@ final class HttpTalk {
               if (value.matches("\\d{1,9}")) {
                 return Optional.of(Duration.ofSeconds(Long.parseLong(value)));
               }
-              return date(value)
+              return ServerTime.date(value)
                   .map(at -> Duration.between(clock.instant(), at))
                   .map(d -> d.isNegative() ? Duration.ZERO : d);
             });
-  }
-
-  private Optional<Duration> clockAhead(HttpResponse<?> response) {
-    return response
-        .headers()
-        .firstValue("Date")
-        .flatMap(HttpTalk::date)
-        .map(at -> Duration.between(clock.instant().truncatedTo(ChronoUnit.SECONDS), at));
-  }
-
-  private static Optional<Instant> date(String text) {
-    try {
-      return Optional.of(
-          ZonedDateTime.parse(text, DateTimeFormatter.RFC_1123_DATE_TIME).toInstant());
-    } catch (DateTimeException wrong) {
-      return Optional.empty();
-    }
   }
 
   private static String next(HttpResponse<?> response) {

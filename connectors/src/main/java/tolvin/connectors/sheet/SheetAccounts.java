@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import tolvin.core.authorized.KeyOptions;
 import tolvin.core.estate.Registered;
 import tolvin.core.form.Form;
 import tolvin.core.give.GivenOut;
@@ -74,22 +75,15 @@ public final class SheetAccounts implements AccountPort {
     Map<String, Object> values = values(account, kind, entry);
     values.put("slot", freeSlot(account, kind.ability(), before));
     lease.check();
-    PortException lost = null;
-    try {
-      steps.run(
-          account.connection(),
-          operation(account, kind.place()),
-          values,
-          Set.of(Word.ALREADY_THERE));
-    } catch (PortException e) {
-      if (e.kind() != Kind.UNKNOWN_OUTCOME) {
-        throw e;
-      }
-      lost = e;
-    }
+    Optional<PortException> lost =
+        steps.change(
+            account.connection(),
+            operation(account, kind.place()),
+            values,
+            Set.of(Word.ALREADY_THERE));
     List<Entries.Found> after = found(account);
     if (!standsThere(after, entry)) {
-      throw lost != null ? lost : nothingDone(account, entry, registered(after));
+      throw lost.orElseGet(() -> nothingDone(account, entry, registered(after)));
     }
     return registered(after);
   }
@@ -131,25 +125,17 @@ public final class SheetAccounts implements AccountPort {
     values.put("slot", details.slot());
     values.put("title", details.title());
     lease.check();
-    PortException lost = null;
-    try {
-      steps.run(
-          account.connection(), operation(account, kind.withdraw()), values, Set.of(Word.GONE));
-    } catch (PortException e) {
-      if (e.kind() != Kind.UNKNOWN_OUTCOME) {
-        throw e;
-      }
-      lost = e;
-    }
+    Optional<PortException> lost =
+        steps.change(
+            account.connection(), operation(account, kind.withdraw()), values, Set.of(Word.GONE));
     List<Registered> after = read(where);
     if (after.stream().anyMatch(r -> r.line().equals(entry.line()))) {
-      if (lost != null) {
-        throw lost;
-      }
-      throw new PortException(
-          Kind.CHANGED_MEANWHILE,
-          account.name() + " said that the entry is gone, but it still stands there.",
-          "It is looked at again. Does the system take a while to show a change?");
+      throw lost.orElseGet(
+          () ->
+              new PortException(
+                  Kind.CHANGED_MEANWHILE,
+                  account.name() + " said that the entry is gone, but it still stands there.",
+                  "It is looked at again. Does the system take a while to show a change?"));
     }
     return after;
   }
@@ -233,8 +219,7 @@ public final class SheetAccounts implements AccountPort {
   /** A key in the notation that a system wants, without a line end behind it. */
   static String written(PublicKey key, Form form, String comment) throws PortException {
     try {
-      return GivenOut.write(key, comment, new tolvin.core.authorized.KeyOptions(List.of()), form)
-          .strip();
+      return GivenOut.write(key, comment, KeyOptions.NONE, form).strip();
     } catch (RefusedException e) {
       throw new PortException(
           Kind.NOT_ALLOWED, e.refusal().sentence(), "Use a key that the system's form can say.");

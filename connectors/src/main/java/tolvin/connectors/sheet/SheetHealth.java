@@ -1,6 +1,5 @@
 package tolvin.connectors.sheet;
 
-import com.fasterxml.jackson.databind.node.JsonNodeFactory;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -56,10 +55,6 @@ public final class SheetHealth implements HealthPort {
   }
 
   private static Optional<Instant> moment(Steps.Done done, String name) {
-    Object value = done.values().get(name);
-    return value == null
-        ? Optional.empty()
-        : Entries.time(
-            JsonNodeFactory.instance.objectNode().put("v", value.toString()), "/v", Duration.ZERO);
+    return Entries.time(String.valueOf(done.values().getOrDefault(name, "")), Duration.ZERO);
   }
 }

@@ -80,25 +80,12 @@ public final class SheetSeats implements SeatPort {
     Map<String, Object> values = values(seat, key);
     lease.check();
     Operation supply = kind(seat).supply();
-    Operation first =
-        new Operation(
-            supply.requests().subList(0, supply.requests().size() - 1),
-            List.of(),
-            "",
-            Optional.empty(),
-            supply.meanings());
-    if (!first.requests().isEmpty()) {
-      values.putAll(steps.run(seat.connection(), first, values, Set.of()).values());
+    int last = supply.requests().size() - 1;
+    if (last > 0) {
+      values.putAll(steps.run(seat.connection(), supply.part(0, last), values, Set.of()).values());
     }
     values.put(SEALED, sealed(seat, values.get("sealing-key"), privateFile));
-    Operation last =
-        new Operation(
-            supply.requests().subList(supply.requests().size() - 1, supply.requests().size()),
-            List.of(),
-            "",
-            Optional.empty(),
-            supply.meanings());
-    return changed(seat, last, values, key.fingerprint(), lease);
+    return changed(seat, supply.part(last, last + 1), values, key.fingerprint(), lease);
   }
 
   @Override
@@ -161,25 +148,16 @@ public final class SheetSeats implements SeatPort {
       OnSystem seat, Operation operation, Map<String, Object> values, Fingerprint key, Lease lease)
       throws PortException {
     lease.check();
-    PortException lost = null;
-    try {
-      steps.run(seat.connection(), operation, values, Set.of());
-    } catch (PortException e) {
-      if (e.kind() != Kind.UNKNOWN_OUTCOME) {
-        throw e;
-      }
-      lost = e;
-    } finally {
-      values.remove(SEALED);
-    }
+    Optional<PortException> lost = steps.change(seat.connection(), operation, values, Set.of());
     Holding after = read(seat);
     if (after.offers().filter(key::equals).isEmpty()) {
-      throw lost != null
-          ? lost
-          : new PortException(
-              Kind.CHANGED_MEANWHILE,
-              seat.name() + " does not hold the key that was just put there.",
-              "Somebody else writes there too, or the system did nothing; it is looked at again.");
+      throw lost.orElseGet(
+          () ->
+              new PortException(
+                  Kind.CHANGED_MEANWHILE,
+                  seat.name() + " does not hold the key that was just put there.",
+                  "Somebody else writes there too, or the system did nothing; it is looked at"
+                      + " again."));
     }
     return after;
   }

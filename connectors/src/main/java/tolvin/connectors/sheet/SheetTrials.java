@@ -117,13 +117,7 @@ public final class SheetTrials {
   }
 
   private static Map<String, Object> values(OnSystem account, String reference, PublicKey key) {
-    Map<String, Object> values = new HashMap<>();
-    account
-        .connection()
-        .sheet()
-        .settings()
-        .forEach((name, setting) -> setting.usual().ifPresent(usual -> values.put(name, usual)));
-    values.putAll(account.connection().settings());
+    Map<String, Object> values = new HashMap<>(account.connection().settings());
     values.put("account", account.login());
     values.put("kind", account.kind());
     values.put("reference", reference);

@@ -64,10 +64,6 @@ final class Steps {
   Done run(Connection connection, Operation operation, Map<String, Object> given, Set<Word> fine)
       throws PortException {
     Map<String, Object> values = new HashMap<>(connection.settings());
-    connection
-        .sheet()
-        .settings()
-        .forEach((name, setting) -> setting.usual().ifPresent(u -> values.putIfAbsent(name, u)));
     values.putAll(given);
     if (connection.sheet().speech() == Speech.SQL) {
       try (SqlTalk sql = SqlTalk.open(connection, patience)) {
@@ -83,6 +79,28 @@ final class Steps {
         values,
         fine,
         r -> http.send(connection, (Operation.Http) r, values));
+  }
+
+  /**
+   * Does an operation that changes something, of which the answer may get lost.
+   *
+   * @param fine what the last answer may mean besides having been done
+   * @return the failure after which nobody knows whether it was done, so that it is looked for;
+   *     empty if it was answered
+   * @throws PortException if it was certainly not done
+   */
+  Optional<PortException> change(
+      Connection connection, Operation operation, Map<String, Object> given, Set<Word> fine)
+      throws PortException {
+    try {
+      run(connection, operation, given, fine);
+      return Optional.empty();
+    } catch (PortException e) {
+      if (e.kind() != Kind.UNKNOWN_OUTCOME) {
+        throw e;
+      }
+      return Optional.of(e);
+    }
   }
 
   @FunctionalInterface
@@ -115,8 +133,7 @@ final class Steps {
         throw refused(connection, operation, request, answer, word);
       }
       for (Map.Entry<String, String> capture : request.captures().entrySet()) {
-        JsonNode from =
-            connection.sheet().speech() == Speech.SQL ? answer.body().path(0) : answer.body();
+        JsonNode from = one(connection, answer);
         String value = Answer.at(from, capture.getValue());
         if (!value.isEmpty()) {
           values.put(capture.getKey(), value);
@@ -136,8 +153,7 @@ final class Steps {
     Operation.Until until = request.until().get();
     long deadline = System.nanoTime() + until.within().toNanos();
     while (meaning(connection, operation, answer) == Word.DONE) {
-      JsonNode from =
-          connection.sheet().speech() == Speech.SQL ? answer.body().path(0) : answer.body();
+      JsonNode from = one(connection, answer);
       if (until.is().contains(Answer.at(from, until.at()))) {
         return answer;
       }
@@ -279,6 +295,11 @@ final class Steps {
                 ? "."
                 : ": " + answer.said() + (answer.said().endsWith(".") ? "" : ".")),
         wayOut);
+  }
+
+  /** What captures and waits look at: the answer, of rows the first. */
+  private static JsonNode one(Connection connection, Answer answer) {
+    return connection.sheet().speech() == Speech.SQL ? answer.body().path(0) : answer.body();
   }
 
   /** How the clock of the system stands, by its last answer. */

@@ -1,5 +1,6 @@
 package tolvin.core.port;
 
+import java.util.HashMap;
 import java.util.Map;
 import tolvin.core.sheet.SystemSheet;
 
@@ -21,9 +22,12 @@ public record Connection(
     String user,
     String secret) {
 
-  /** Copies what can be copied. */
+  /** Copies what can be copied; a setting of which nothing is said has its usual value. */
   public Connection {
-    settings = Map.copyOf(settings);
+    Map<String, String> all = new HashMap<>();
+    sheet.settings().forEach((word, s) -> s.usual().ifPresent(usual -> all.put(word, usual)));
+    all.putAll(settings);
+    settings = Map.copyOf(all);
   }
 
   /** Never shows the secret. */

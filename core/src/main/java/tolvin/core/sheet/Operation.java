@@ -24,6 +24,13 @@ public record Operation(
     Optional<Pages> pages,
     List<Meaning> meanings) {
 
+  /**
+   * Some of its requests, from one up to but not including another; nothing is read out of them.
+   */
+  public Operation part(int from, int to) {
+    return new Operation(requests.subList(from, to), List.of(), "", Optional.empty(), meanings);
+  }
+
   /** A request. */
   public sealed interface Request permits Http, Sql {
     /** What is kept of its answer for the requests behind it: a name, and where it stands. */
