@@ -6,7 +6,10 @@ import java.util.Map;
 import java.util.Optional;
 import tolvin.connectors.http.AssertionTrials;
 import tolvin.connectors.sheet.SheetAccounts;
+import tolvin.connectors.sheet.SheetHealth;
 import tolvin.connectors.sheet.SheetSeats;
+import tolvin.connectors.sheet.SheetStates;
+import tolvin.connectors.sheet.Steps;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SeatFiles;
 import tolvin.connectors.ssh.SshConnections;
@@ -15,6 +18,7 @@ import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.HealthPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.OnSystem;
@@ -29,6 +33,7 @@ import tolvin.core.sheet.SystemSheet.Speech;
 public final class Routing {
   private final SshConnections connections;
   private final Clock clock;
+  private final Steps steps;
   private final Map<String, SystemConnector> jars;
 
   /**
@@ -39,13 +44,14 @@ public final class Routing {
   public Routing(SshConnections connections, Clock clock, Map<String, SystemConnector> jars) {
     this.connections = connections;
     this.clock = clock;
+    this.steps = new Steps(clock);
     this.jars = Map.copyOf(jars);
   }
 
   /** Accounts of every family. */
   public AccountPort accounts() {
     AccountPort files = new AuthorizedKeysFiles(connections);
-    AccountPort sheets = new SheetAccounts(clock);
+    AccountPort sheets = new SheetAccounts(steps);
     return new AccountPort() {
       private AccountPort of(Place where) throws PortException {
         if (where instanceof OnSystem system) {
@@ -82,7 +88,7 @@ public final class Routing {
   /** Seats of every kind. */
   public SeatPort seats() {
     SeatPort files = new SeatFiles(connections);
-    SeatPort sheets = new SheetSeats(clock);
+    SeatPort sheets = new SheetSeats(steps);
     return new SeatPort() {
       private SeatPort of(Place where) {
         return where instanceof OnSystem ? sheets : files;
@@ -124,6 +130,16 @@ public final class Routing {
         attempt.way() == TrialPort.Way.ASSERTION
             ? assertions.attempt(attempt)
             : ssh.attempt(attempt);
+  }
+
+  /** Health of systems that a sheet describes. */
+  public HealthPort health() {
+    return new SheetHealth(steps, clock);
+  }
+
+  /** How accounts sign in, where a system tells. */
+  public SheetStates states() {
+    return new SheetStates(steps);
   }
 
   private SystemConnector jar(OnSystem system) throws PortException {

@@ -53,13 +53,25 @@ final class HttpTalk {
 
   private final Clock clock;
   private final Duration patience;
-  private final Map<String, HttpClient> clients = new ConcurrentHashMap<>();
-  private final Map<String, Token> tokens = new ConcurrentHashMap<>();
+  private final Map<String, HttpClient> clients;
+  private final Map<String, Token> tokens;
 
   /** Waits this long for each answer. */
   HttpTalk(Clock clock, Duration patience) {
+    this(clock, patience, new ConcurrentHashMap<>(), new ConcurrentHashMap<>());
+  }
+
+  private HttpTalk(
+      Clock clock, Duration patience, Map<String, HttpClient> clients, Map<String, Token> tokens) {
     this.clock = clock;
     this.patience = patience;
+    this.clients = clients;
+    this.tokens = tokens;
+  }
+
+  /** The same, with its connections and tokens, waiting this long for each answer. */
+  HttpTalk within(Duration otherPatience) {
+    return new HttpTalk(clock, otherPatience, clients, tokens);
   }
 
   /** An access token and its end. */

@@ -1,6 +1,5 @@
 package tolvin.connectors.sheet;
 
-import java.time.Clock;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
@@ -31,18 +30,11 @@ import tolvin.core.sheet.SystemSheet.AccountKind;
  * read back, and an answer that was lost is looked for in what is registered.
  */
 public final class SheetAccounts implements AccountPort {
-  private static final Duration PATIENCE = Duration.ofSeconds(15);
-
   private final Steps steps;
 
-  /** Times are told by this clock. */
-  public SheetAccounts(Clock clock) {
-    this(clock, PATIENCE);
-  }
-
-  /** Waits this long for each answer. */
-  public SheetAccounts(Clock clock, Duration patience) {
-    this.steps = new Steps(clock, patience);
+  /** Talks to systems so. */
+  public SheetAccounts(Steps steps) {
+    this.steps = steps;
   }
 
   @Override

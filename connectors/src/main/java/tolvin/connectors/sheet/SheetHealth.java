@@ -22,10 +22,10 @@ public final class SheetHealth implements HealthPort {
   private final Steps steps;
   private final Clock clock;
 
-  /** Times are told by this clock. */
-  public SheetHealth(Clock clock) {
+  /** Talks to systems so; times are told by this clock. */
+  public SheetHealth(Steps steps, Clock clock) {
+    this.steps = steps.within(PATIENCE);
     this.clock = clock;
-    this.steps = new Steps(clock, PATIENCE);
   }
 
   @Override

@@ -14,8 +14,6 @@ import com.nimbusds.jose.jwk.ECKey;
 import com.nimbusds.jose.jwk.JWK;
 import com.nimbusds.jose.jwk.RSAKey;
 import java.text.ParseException;
-import java.time.Clock;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -39,14 +37,13 @@ import tolvin.core.sheet.SystemSheet.SeatTrial;
  * published key (JWE, RFC 7516) and never comes back; what the store says of it is its fingerprint.
  */
 public final class SheetSeats implements SeatPort {
-  private static final Duration PATIENCE = Duration.ofSeconds(15);
   private static final String SEALED = "sealed-private-half";
 
   private final Steps steps;
 
-  /** Times are told by this clock. */
-  public SheetSeats(Clock clock) {
-    this.steps = new Steps(clock, PATIENCE);
+  /** Talks to systems so. */
+  public SheetSeats(Steps steps) {
+    this.steps = steps;
   }
 
   @Override

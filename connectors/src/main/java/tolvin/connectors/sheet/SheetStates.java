@@ -1,6 +1,5 @@
 package tolvin.connectors.sheet;
 
-import java.time.Clock;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.Map;
@@ -15,9 +14,9 @@ public final class SheetStates {
 
   private final Steps steps;
 
-  /** Times are told by this clock. */
-  public SheetStates(Clock clock) {
-    this.steps = new Steps(clock, PATIENCE);
+  /** Talks to systems so. */
+  public SheetStates(Steps steps) {
+    this.steps = steps.within(PATIENCE);
   }
 
   /**

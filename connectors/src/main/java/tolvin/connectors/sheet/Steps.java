@@ -20,17 +20,29 @@ import tolvin.core.sheet.SystemSheet.Speech;
 
 /**
  * Does what an operation of a sheet says: its requests in their order, captures, pages, the wait.
+ * Whatever talks to systems by their sheets shares one, with its connections and access tokens.
  */
-final class Steps {
+public final class Steps {
+  private static final Duration USUAL_PATIENCE = Duration.ofSeconds(15);
   private static final int MOST_PAGES = 2000;
   private static final int MOST_ELEMENTS = 100_000;
 
   private final HttpTalk http;
   private final Duration patience;
 
-  Steps(Clock clock, Duration patience) {
-    this.http = new HttpTalk(clock, patience);
+  /** Times are told by this clock. */
+  public Steps(Clock clock) {
+    this(new HttpTalk(clock, USUAL_PATIENCE), USUAL_PATIENCE);
+  }
+
+  private Steps(HttpTalk http, Duration patience) {
+    this.http = http;
     this.patience = patience;
+  }
+
+  /** The same, over the same connections, waiting this long for each answer. */
+  Steps within(Duration otherPatience) {
+    return new Steps(http.within(otherPatience), otherPatience);
   }
 
   /**

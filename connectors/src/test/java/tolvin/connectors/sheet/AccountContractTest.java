@@ -61,7 +61,7 @@ class AccountContractTest {
     private final Warehouse.Shape shape;
     private final String sheet;
     private final String kind;
-    private final AccountPort port = new SheetAccounts(Clock.systemUTC());
+    private final AccountPort port = new SheetAccounts(new Steps(Clock.systemUTC()));
     LocalPostgres postgres;
     Warehouse warehouse;
     int round;

@@ -31,7 +31,8 @@ import tolvin.standins.local.Ports;
 abstract class CodeHostContract extends AccountContract {
   private final CodeHost.Shape shape;
   private final String sheet;
-  private final AccountPort port = new SheetAccounts(Clock.systemUTC(), Duration.ofSeconds(3));
+  private final AccountPort port =
+      new SheetAccounts(new Steps(Clock.systemUTC()).within(Duration.ofSeconds(3)));
   private CodeHost host;
   private int round;
 

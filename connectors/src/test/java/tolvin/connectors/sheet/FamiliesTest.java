@@ -61,8 +61,9 @@ class FamiliesTest {
 
   @TempDir Path directory;
   private final Clock clock = Clock.systemUTC();
-  private final SheetAccounts accounts = new SheetAccounts(clock);
-  private final SheetSeats seats = new SheetSeats(clock);
+  private final Steps steps = new Steps(clock);
+  private final SheetAccounts accounts = new SheetAccounts(steps);
+  private final SheetSeats seats = new SheetSeats(steps);
 
   private static SecretPair pair() {
     return KeyPairMaker.ed25519(RANDOM);
@@ -394,7 +395,7 @@ class FamiliesTest {
   }
 
   private HealthPort.Health health(Connection connection) throws PortException {
-    return new SheetHealth(clock).look(connection);
+    return new SheetHealth(steps, clock).look(connection);
   }
 
   /** The warehouse says the same sentence whatever is wrong; Tolvin says what it is. */
@@ -478,7 +479,7 @@ class FamiliesTest {
                 refused.clockAhead(),
                 registered,
                 unreadable,
-                new SheetStates(clock).read(account),
+                new SheetStates(steps).read(account),
                 account.connection().sheet().accounts().get(account.kind()).ability(),
                 new Circumstances.Books(placedAt, Duration.ZERO, "key", List.of(), Map.of()),
                 clock.instant()));

@@ -45,7 +45,7 @@ class WeatherTest {
   private static final String SECRET = "t0ken-that-nobody-may-see";
   private static CodeHost host;
   private final SheetAccounts accounts =
-      new SheetAccounts(Clock.systemUTC(), Duration.ofSeconds(2));
+      new SheetAccounts(new Steps(Clock.systemUTC()).within(Duration.ofSeconds(2)));
   private final PublicKey foreign = key();
   private static int round;
   private String login;

@@ -375,7 +375,8 @@ final class OperationText {
     return Optional.empty();
   }
 
-  private static Set<String> with(Set<String> one, Set<String> other) {
+  /** All of two sets. */
+  static Set<String> with(Set<String> one, Set<String> other) {
     Set<String> all = new HashSet<>(one);
     all.addAll(other);
     return all;

@@ -41,6 +41,7 @@ public final class SheetText {
 
   private static final Set<String> WAYS = Set.of("ssh", "sftp", "git", "assertion");
   private static final Set<String> SUBJECTS = Set.of("purpose", "access", "type", "sign-in-mode");
+  private static final Set<String> YES_NO = Set.of("yes", "no", "true", "false");
   private static final Set<String> OPERATIONS =
       Set.of("list", "place", "withdraw", "state", "trial", "words");
 
@@ -229,8 +230,8 @@ public final class SheetText {
         ability(parts.get("can"), node),
         words(parts.get("words")),
         list,
-        operation(parts, "place", with(OF_ACCOUNTS, OF_PLACING)),
-        operation(parts, "withdraw", with(OF_ACCOUNTS, OF_WITHDRAWING)),
+        operation(parts, "place", OperationText.with(OF_ACCOUNTS, OF_PLACING)),
+        operation(parts, "withdraw", OperationText.with(OF_ACCOUNTS, OF_WITHDRAWING)),
         operation(parts, "state", OF_ACCOUNTS),
         Optional.ofNullable(parts.get("trial")).map(this::trial));
   }
@@ -316,8 +317,6 @@ public final class SheetText {
     return new Ability.Title(longest, pattern, isYes(mark));
   }
 
-  private static final Set<String> YES_NO = Set.of("yes", "no", "true", "false");
-
   private static boolean isYes(String word) {
     return "yes".equals(word) || "true".equals(word);
   }
@@ -393,7 +392,7 @@ public final class SheetText {
 
   private Template trialText(Map<String, Node> parts, String name, String usual) {
     return parts.containsKey(name)
-        ? operations.template(parts.get(name), with(OF_TRIALS, settings), false)
+        ? operations.template(parts.get(name), OperationText.with(OF_TRIALS, settings), false)
         : new Template(usual);
   }
 
@@ -408,7 +407,7 @@ public final class SheetText {
         tree.flaw(node, "“" + pair + "” goes together with “keeps-former: yes”.");
       }
     }
-    Set<String> supplying = with(OF_SEATS, OF_SUPPLYING);
+    Set<String> supplying = OperationText.with(OF_SEATS, OF_SUPPLYING);
     Operation none = new Operation(List.of(), List.of(), "", Optional.empty(), List.of());
     return new SeatKind(
         keeps,
@@ -421,7 +420,8 @@ public final class SheetText {
 
   private SeatTrial seatTrial(Node node) {
     Map<String, Node> parts = tree.map(node, Set.of("run", "good"), Set.of("log"));
-    Optional<Operation> run = operation(parts, "run", with(OF_SEATS, Set.of("fingerprint")));
+    Optional<Operation> run =
+        operation(parts, "run", OperationText.with(OF_SEATS, Set.of("fingerprint")));
     if (run.isEmpty() || !parts.containsKey("good")) {
       return null;
     }
@@ -443,7 +443,7 @@ public final class SheetText {
   }
 
   private Operation operation(Node node, Set<String> given) {
-    return operations.read(node, with(given, settings), speech);
+    return operations.read(node, OperationText.with(given, settings), speech);
   }
 
   /** The parts of a mapping whose names the sheet chooses. */
@@ -473,11 +473,5 @@ public final class SheetText {
 
   private String text(Map<String, Node> parts, String name) {
     return parts.containsKey(name) ? tree.scalar(parts.get(name)).orElse("") : "";
-  }
-
-  private static Set<String> with(Set<String> one, Set<String> other) {
-    Set<String> all = new HashSet<>(one);
-    all.addAll(other);
-    return all;
   }
 }

@@ -36,6 +36,7 @@ import tolvin.service.intake.IntakeResource.Piece;
 import tolvin.service.intake.IntakeResource.ReadKey;
 import tolvin.service.intake.IntakeResource.RefusalView;
 import tolvin.service.key.Keys;
+import tolvin.service.placement.Terms;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.rulebook.VerdictView;
@@ -273,11 +274,7 @@ public class Intakes {
                       d.name,
                       VerdictView.of(
                           rulebook.judge(
-                              judged
-                                  .facts()
-                                  .at(
-                                      Judgements.place(
-                                          d, "sign-in", "write", title, List.of(), now, null)),
+                              judged.facts().at(Judgements.place(d, Terms.signIn(title), now)),
                               now))))
           .toList();
     }

@@ -53,6 +53,9 @@ class FoundSeats {
     if (found.isEmpty() || found.size() > MOST) {
       throw Problem.invalid("Give 1 to 500 seats.", "Record the machine's files in parts.");
     }
+    if (wish.integrationId() != null) {
+      owners.demandAdministrator();
+    }
     List<SeatRow> rows = new ArrayList<>();
     for (IntegrationResource.FoundSeat seat : found) {
       rows.add(one(wish.integrationId(), seat));
@@ -81,9 +84,6 @@ class FoundSeats {
       for (String former : row.offers) {
         keys.live(former).ifPresent(k -> owners.demandSight(k.identityId));
       }
-    }
-    if (integrationId != null) {
-      owners.demandSight(null);
     }
     if (row == null) {
       row = new SeatRow();

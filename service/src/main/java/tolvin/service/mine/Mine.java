@@ -136,9 +136,13 @@ class Mine {
     String title = wish.title() == null || wish.title().isBlank() ? key.comment : wish.title();
     return view(
         newPlacements.want(
-            key.id,
-            account.id,
-            new PlacementResource.TermsWish(
-                title.isBlank() ? "own key" : title, null, null, List.of(), null)));
+            new PlacementResource.PlacementWish(
+                key.id,
+                account.id,
+                title.isBlank() ? "own key" : title,
+                null,
+                null,
+                List.of(),
+                null)));
   }
 }

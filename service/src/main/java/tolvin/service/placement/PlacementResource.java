@@ -64,10 +64,6 @@ public class PlacementResource {
       List<String> sources,
       Instant endsAt) {}
 
-  /** On what terms. */
-  public record TermsWish(
-      String title, String purpose, String access, List<String> sources, Instant endsAt) {}
-
   /** Why a placement is to be withdrawn. */
   public record WithdrawalWish(String reason) {}
 
@@ -126,12 +122,7 @@ public class PlacementResource {
   @POST
   @Transactional
   public Placement addPlacement(PlacementWish wish) {
-    return view(
-        placements.want(
-            wish.keyId(),
-            wish.accountId(),
-            new TermsWish(
-                wish.title(), wish.purpose(), wish.access(), wish.sources(), wish.endsAt())));
+    return view(placements.want(wish));
   }
 
   /** Wants a placement withdrawn; refused while something would break. */

@@ -61,22 +61,22 @@ public class Placements {
 
   /** Wants a key on an account, asked for by a person. */
   @Transactional
-  public PlacementRow want(UUID keyId, UUID accountId, PlacementResource.TermsWish wish) {
-    KeyRow key = keys.get(keyId);
-    AccountRow account = accounts.lock(accountId);
+  public PlacementRow want(PlacementResource.PlacementWish wish) {
+    KeyRow key = keys.get(wish.keyId());
+    AccountRow account = accounts.lock(wish.accountId());
     if (key.endedAt != null) {
       throw Problem.conflict(
           "key-ended",
           "The key is out of use: " + key.endedBecause + ".",
           "Register and place another key.");
     }
-    if (store.live(keyId, accountId).isPresent()) {
+    if (store.live(key.id, account.id).isPresent()) {
       throw Problem.conflict(
           "placement-exists",
           "The key is on " + account.login + " already, or about to be.",
           "Nothing needs to be done.");
     }
-    if (store.liveOnAccounts(List.of(accountId)).size() >= account.holds) {
+    if (store.liveOnAccounts(List.of(account.id)).size() >= account.holds) {
       throw Problem.conflict(
           "account-full",
           account.login + " holds " + account.holds + " keys and all places are taken.",
@@ -105,17 +105,7 @@ public class Placements {
   }
 
   private void refuseByRule(KeyRow key, DestinationRow at, Terms terms) {
-    Verdict verdict =
-        judgements.at(
-            key,
-            Judgements.place(
-                at,
-                terms.purpose(),
-                terms.access(),
-                terms.title(),
-                terms.limits().sources(),
-                clock.now(),
-                terms.limits().endsAt()));
+    Verdict verdict = judgements.at(key, Judgements.place(at, terms, clock.now()));
     Judgements.refuse(verdict);
   }
 

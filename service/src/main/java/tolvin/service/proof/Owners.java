@@ -63,6 +63,13 @@ public class Owners {
     }
   }
 
+  /** Refuses whoever does not administer. */
+  public void demandAdministrator() {
+    if (!caller.hasRole(Role.ADMINISTRATOR)) {
+      throw notYours();
+    }
+  }
+
   private static Problem noIdentity() {
     return Problem.invalid(
         "Your user belongs to no identity, so it is not clear whose key this is.",

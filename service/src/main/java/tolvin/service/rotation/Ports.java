@@ -17,7 +17,6 @@ import java.util.function.ToLongFunction;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.connectors.ConnectorJars;
 import tolvin.connectors.Routing;
-import tolvin.connectors.sheet.SheetHealth;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.connectors.ssh.HostKeyLooks;
 import tolvin.connectors.ssh.KnownHostsFiles;
@@ -76,7 +75,7 @@ public class Ports {
   @Produces
   @Singleton
   HealthPort health() {
-    return new SheetHealth(Clock.systemUTC());
+    return routing.health();
   }
 
   @Produces
@@ -94,7 +93,7 @@ public class Ports {
   @Produces
   @Singleton
   SheetStates states() {
-    return new SheetStates(Clock.systemUTC());
+    return routing.states();
   }
 
   @Produces

@@ -30,6 +30,7 @@ import tolvin.service.key.KeyStore;
 import tolvin.service.key.WeaknessStore;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Terms;
 import tolvin.service.proof.ProofStore;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
@@ -161,23 +162,16 @@ public class Judgements {
   }
 
   /** A place on a destination. */
-  public static Facts.Place place(
-      DestinationRow destination,
-      String purpose,
-      String access,
-      String title,
-      List<String> sources,
-      Instant since,
-      Instant endsAt) {
+  public static Facts.Place place(DestinationRow destination, Terms terms, Instant since) {
     return new Facts.Place(
         destination.name,
         destination.family,
-        purpose,
-        access,
-        title,
-        sources,
+        terms.purpose(),
+        terms.access(),
+        terms.title(),
+        terms.limits().sources(),
         since,
-        Optional.ofNullable(endsAt));
+        Optional.ofNullable(terms.limits().endsAt()));
   }
 
   /** Of a few keys what belongs to them is read, of many everything at once. */
@@ -234,8 +228,7 @@ public class Judgements {
               key,
               Optional.of(account.login + "@" + destination.name),
               Optional.of(destination),
-              facts.at(
-                  place(destination, p.purpose, p.access, p.title, p.sources, since, p.endsAt)));
+              facts.at(place(destination, Terms.of(p), since)));
         }
       }
     }

@@ -150,10 +150,9 @@ public final class CodeHost implements AutoCloseable {
     return keys.items().stream().filter(k -> k.removed == null && k.holder.equals(holder)).toList();
   }
 
-  /** When a key was last used; empty text if never. */
-  String used(HostedKey key) throws IOException {
-    Instant used = git.uses().get(key.number);
-    return used == null ? "" : used.toString();
+  /** When each key was last used, by its number. */
+  Map<Integer, Instant> uses() throws IOException {
+    return git.uses();
   }
 
   /** Why a key was not added: what its API says about it. */

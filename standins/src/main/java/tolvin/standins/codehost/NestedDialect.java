@@ -97,6 +97,7 @@ final class NestedDialect implements CodeHost.Dialect {
     String start = request.query().getOrDefault("from", "0");
     List<HostedKey> all = host.of(holder);
     int from = Math.min(all.size(), start.matches("\\d{1,6}") ? Integer.parseInt(start) : 0);
+    Map<Integer, Instant> uses = host.uses();
     List<Object> rows = new ArrayList<>();
     for (HostedKey key : all.subList(from, Math.min(all.size(), from + PAGE))) {
       Map<String, Object> meta = new LinkedHashMap<>();
@@ -104,8 +105,8 @@ final class NestedDialect implements CodeHost.Dialect {
       meta.put("usage", key.purpose.equals("signing") ? "SIGN" : "AUTH");
       meta.put("mode", key.access.equals("read") ? "RO" : "RW");
       meta.put("created", Instant.parse(key.added).getEpochSecond());
-      String used = host.used(key);
-      meta.put("seen", used.isEmpty() ? null : Instant.parse(used).getEpochSecond());
+      Instant used = uses.get(key.number);
+      meta.put("seen", used == null ? null : used.getEpochSecond());
       String[] words = key.line.split(" ");
       rows.add(
           Map.of(

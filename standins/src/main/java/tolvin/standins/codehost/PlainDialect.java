@@ -68,6 +68,7 @@ final class PlainDialect implements CodeHost.Dialect {
     List<HostedKey> all = host.of(holder);
     int from = Math.min(all.size(), (page - 1) * PAGE);
     int to = Math.min(all.size(), page * PAGE);
+    Map<Integer, Instant> uses = host.uses();
     List<Object> shown = new ArrayList<>();
     for (HostedKey key : all.subList(from, to)) {
       Map<String, Object> one = new LinkedHashMap<>();
@@ -75,8 +76,8 @@ final class PlainDialect implements CodeHost.Dialect {
       one.put("title", key.title);
       one.put("key", key.line);
       one.put("added", key.added);
-      String used = host.used(key);
-      one.put("last_used", used.isEmpty() ? null : used);
+      Instant used = uses.get(key.number);
+      one.put("last_used", used == null ? null : used.toString());
       one.put("ends", key.ends);
       if (person) {
         one.put("purpose", key.purpose);
