@@ -60,7 +60,7 @@ need_build_tools() {
 }
 
 need_servers() {
-  need_packages postgresql-15 openssh-server openssh-client libnss-wrapper util-linux git softhsm2
+  need_packages postgresql-15 openssh-server openssh-client libnss-wrapper util-linux git softhsm2 slapd ldap-utils openssl
 }
 
 # Runs Maven with its output in a log; shows the end of it when it fails.

@@ -4,6 +4,8 @@ import java.time.Clock;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import tolvin.connectors.directory.DirectoryAccounts;
+import tolvin.connectors.git.RepositoryAccounts;
 import tolvin.connectors.http.AssertionTrials;
 import tolvin.connectors.sheet.SheetAccounts;
 import tolvin.connectors.sheet.SheetHealth;
@@ -21,6 +23,8 @@ import tolvin.core.port.AccountPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
+import tolvin.core.port.Place.InDirectory;
+import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -30,11 +34,13 @@ import tolvin.core.port.TrialPort;
 import tolvin.core.sheet.SystemSheet.Speech;
 
 /** Sends each deed to the connector that reaches its place. */
-public final class Routing {
+public final class Routing implements AutoCloseable {
   private final SshConnections connections;
   private final Clock clock;
   private final Steps steps;
   private final Map<String, SystemConnector> jars;
+  private final RepositoryAccounts repositories;
+  private final DirectoryAccounts directories = new DirectoryAccounts();
 
   /**
    * Over these connections.
@@ -46,6 +52,7 @@ public final class Routing {
     this.clock = clock;
     this.steps = new Steps(clock);
     this.jars = Map.copyOf(jars);
+    this.repositories = new RepositoryAccounts(connections, clock);
   }
 
   /** Accounts of every family. */
@@ -54,6 +61,12 @@ public final class Routing {
     AccountPort sheets = new SheetAccounts(steps);
     return new AccountPort() {
       private AccountPort of(Place where) throws PortException {
+        if (where instanceof InRepository) {
+          return repositories;
+        }
+        if (where instanceof InDirectory) {
+          return directories;
+        }
         if (where instanceof OnSystem system) {
           return system.connection().sheet().speech() == Speech.CONNECTOR
               ? jar(system).accounts()
@@ -81,6 +94,11 @@ public final class Routing {
       public Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove)
           throws PortException {
         return of(where).rehearse(where, add, remove);
+      }
+
+      @Override
+      public String said(Place where) {
+        return where instanceof InRepository ? repositories.said(where) : "";
       }
     };
   }
@@ -152,5 +170,11 @@ public final class Routing {
           "Put its jar into the directory of connectors and start the service again.");
     }
     return connector;
+  }
+
+  @Override
+  public void close() {
+    repositories.close();
+    directories.close();
   }
 }

@@ -1,13 +1,12 @@
 package tolvin.connectors.ssh;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Optional;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
+import tolvin.connectors.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
-import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
@@ -37,14 +36,15 @@ public final class AuthorizedKeysFiles implements AccountPort {
   @Override
   public List<Registered> read(Place where) throws PortException {
     OverSsh file = (OverSsh) where;
-    return connections.use(file.login(), files -> registered(files.read(file.path())));
+    return connections.use(file.login(), files -> KeyLines.registered(files.read(file.path())));
   }
 
   @Override
   public List<Registered> place(Place where, Entry entry, Lease lease) throws PortException {
     OverSsh file = (OverSsh) where;
     return connections.use(
-        file.login(), files -> edit(files, file, keys -> added(keys, entry.line()), lease));
+        file.login(),
+        files -> edit(files, file, keys -> KeyLines.added(keys, entry.line()), lease));
   }
 
   @Override
@@ -64,8 +64,8 @@ public final class AuthorizedKeysFiles implements AccountPort {
           byte[] before = files.read(file.path()).orElse(new byte[0]);
           AuthorizedKeys keys = AuthorizedKeys.of(before);
           keys = remove.isEmpty() ? keys : keys.without(remove.get().line());
-          keys = add.isEmpty() ? keys : added(keys, add.get().line());
-          return new Change(file.path(), text(before), text(keys.toBytes()));
+          keys = add.isEmpty() ? keys : KeyLines.added(keys, add.get().line());
+          return new Change(file.path(), KeyLines.text(before), KeyLines.text(keys.toBytes()));
         });
   }
 
@@ -73,27 +73,6 @@ public final class AuthorizedKeysFiles implements AccountPort {
   @FunctionalInterface
   private interface Edit {
     AuthorizedKeys of(AuthorizedKeys keys) throws PortException;
-  }
-
-  /** A line that is there already is not added twice, nor a key that stands in somebody's line. */
-  private static AuthorizedKeys added(AuthorizedKeys keys, String line) throws PortException {
-    if (keys.has(line)) {
-      return keys;
-    }
-    Fingerprint key =
-        AuthorizedKeys.of(line.getBytes(StandardCharsets.ISO_8859_1))
-            .lines()
-            .get(0)
-            .key()
-            .orElseThrow(() -> new IllegalArgumentException("the line holds no key"))
-            .fingerprint();
-    if (!keys.linesOf(key).isEmpty()) {
-      throw new PortException(
-          Kind.NOT_ALLOWED,
-          key + " stands there already, in a line that Tolvin did not write.",
-          "Have that line taken out, or leave the key to whoever wrote it.");
-    }
-    return keys.with(line);
   }
 
   private List<Registered> edit(RemoteFiles files, OverSsh where, Edit change, Lease lease)
@@ -104,7 +83,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
       byte[] old = before.orElse(new byte[0]);
       byte[] wanted = change.of(AuthorizedKeys.of(old)).toBytes();
       if (java.util.Arrays.equals(old, wanted)) {
-        return registered(before);
+        return KeyLines.registered(before);
       }
       lease.check();
       String beside = where.path() + BESIDE;
@@ -128,7 +107,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
             where.path() + " does not read back as it was written; somebody else writes there too.",
             "Find out who; it is looked at again before anything else is done.");
       }
-      return registered(after);
+      return KeyLines.registered(after);
     }
     throw new PortException(
         Kind.CHANGED_MEANWHILE,
@@ -159,16 +138,5 @@ public final class AuthorizedKeysFiles implements AccountPort {
     if (files.look(directory).isEmpty()) {
       files.makeDirectory(directory);
     }
-  }
-
-  private static List<Registered> registered(Optional<byte[]> file) {
-    return AuthorizedKeys.of(file.orElse(new byte[0])).lines().stream()
-        .filter(line -> line.key().isPresent())
-        .map(line -> new Registered(line.key().get().fingerprint(), line.text()))
-        .toList();
-  }
-
-  private static String text(byte[] content) {
-    return new String(content, StandardCharsets.ISO_8859_1);
   }
 }

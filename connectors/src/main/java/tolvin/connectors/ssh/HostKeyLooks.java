@@ -5,6 +5,7 @@ import java.net.InetSocketAddress;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.atomic.AtomicReference;
 import org.apache.sshd.client.ClientBuilder;
 import org.apache.sshd.client.SshClient;
@@ -20,8 +21,10 @@ import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.port.HostKeyPort;
+import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.port.Server;
 
 /** Asks SSH servers for their host keys, one type after the other, and leaves before signing in. */
 public final class HostKeyLooks implements HostKeyPort {
@@ -33,13 +36,22 @@ public final class HostKeyLooks implements HostKeyPort {
               BuiltinSignatures.nistp256, BuiltinSignatures.nistp384, BuiltinSignatures.nistp521),
           List.of(BuiltinSignatures.rsaSHA512, BuiltinSignatures.rsaSHA256));
 
+  private final SshConnections connections;
+
+  /** Goes through these connections where a jump host stands between. */
+  public HostKeyLooks(SshConnections connections) {
+    this.connections = connections;
+  }
+
   @Override
-  public List<PublicKey> look(String host, int port) throws PortException {
+  public List<PublicKey> look(String host, int port, Optional<Login> through) throws PortException {
+    InetSocketAddress address =
+        connections.clients().jumps().address(new Server(host, host, port, List.of(), through));
     List<PublicKey> keys = new ArrayList<>();
     IOException last = null;
     for (List<NamedFactory<Signature>> type : TYPES) {
       try {
-        PublicKey key = ask(host, port, type);
+        PublicKey key = ask(address, type);
         if (key != null && !keys.contains(key)) {
           keys.add(key);
         }
@@ -60,7 +72,7 @@ public final class HostKeyLooks implements HostKeyPort {
     return keys;
   }
 
-  private static PublicKey ask(String host, int port, List<NamedFactory<Signature>> type)
+  private static PublicKey ask(InetSocketAddress address, List<NamedFactory<Signature>> type)
       throws IOException {
     AtomicReference<PublicKey> shown = new AtomicReference<>();
     SshClient client =
@@ -75,7 +87,7 @@ public final class HostKeyLooks implements HostKeyPort {
     client.setHostConfigEntryResolver(HostConfigEntryResolver.EMPTY);
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setServerKeyVerifier(
-        (session, address, key) -> {
+        (session, from, key) -> {
           ByteArrayBuffer blob = new ByteArrayBuffer();
           blob.putRawPublicKey(key);
           try {
@@ -86,8 +98,7 @@ public final class HostKeyLooks implements HostKeyPort {
           return false; // it was only looked at
         });
     client.start();
-    try (ClientSession session =
-        client.connect("nobody", new InetSocketAddress(host, port)).verify(PATIENCE).getSession()) {
+    try (ClientSession session = client.connect("nobody", address).verify(PATIENCE).getSession()) {
       session.auth().verify(PATIENCE);
     } catch (IOException e) {
       if (shown.get() == null && !String.valueOf(e.getMessage()).contains("Unable to negotiate")) {

@@ -1,6 +1,7 @@
 package tolvin.connectors.ssh;
 
 import java.io.IOException;
+import java.net.InetSocketAddress;
 import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
@@ -85,9 +86,15 @@ final class SshClients implements AutoCloseable {
 
   private final Map<Kit, SshClient> clients = new ConcurrentHashMap<>();
   private final Traffic traffic;
+  private final Jumps jumps = new Jumps(this);
 
   SshClients(Traffic traffic) {
     this.traffic = traffic;
+  }
+
+  /** The jump hosts that servers are reached through. */
+  Jumps jumps() {
+    return jumps;
   }
 
   /** A connection whose server has shown the pinned host key; not signed in yet. */
@@ -103,13 +110,13 @@ final class SshClients implements AutoCloseable {
     }
     SshClient client = clients.computeIfAbsent(new Kit(purpose, types), this::client);
     HostKeyCheck check = new HostKeyCheck(server.hostKeys());
+    InetSocketAddress address = jumps.address(server);
     try {
       ClientSession session =
           client
               .connect(
                   login.user(),
-                  server.host(),
-                  server.port(),
+                  address,
                   AttributeRepository.ofAttributesMap(
                       Map.of(CHECK, check, SignerAgents.SIGNER, login.signer())),
                   null)
@@ -208,6 +215,7 @@ final class SshClients implements AutoCloseable {
             + login.server().port()
             + ") cannot be reached: "
             + reason(cause)
+            + login.server().through().map(jump -> " (through " + jump + ")").orElse("")
             + ".",
         "Look whether the server runs and whether a firewall stands between.",
         cause);
@@ -223,6 +231,7 @@ final class SshClients implements AutoCloseable {
 
   @Override
   public void close() {
+    jumps.close();
     clients.values().forEach(SshClient::stop);
     clients.clear();
   }

@@ -40,7 +40,27 @@ public final class SshConnections implements AutoCloseable {
     SftpClient sftp;
 
     boolean isOpen() {
-      return session != null && session.isOpen() && sftp != null && sftp.isOpen();
+      return session != null && session.isOpen();
+    }
+
+    /** SFTP over the session, begun when it is first needed. */
+    SftpClient files(Login login) throws PortException, LostBeforeEffect {
+      if (sftp != null && sftp.isOpen()) {
+        return sftp;
+      }
+      try {
+        sftp = SftpClientFactory.instance().createSftpClient(session);
+        return sftp;
+      } catch (IOException e) {
+        if (!session.isOpen()) {
+          throw new LostBeforeEffect(RemoteFiles.lost(login, e));
+        }
+        throw new PortException(
+            Kind.NOT_ALLOWED,
+            login + " lets Tolvin in, but not to SFTP: " + e.getMessage() + ".",
+            "Allow SFTP for that login.",
+            e);
+      }
     }
 
     void close() {
@@ -58,9 +78,33 @@ public final class SshConnections implements AutoCloseable {
     T with(RemoteFiles files) throws PortException, IOException;
   }
 
+  /**
+   * Work on a connection itself.
+   *
+   * @param <T> what comes of it
+   */
+  @FunctionalInterface
+  public interface SessionWork<T> {
+    /**
+     * Does it.
+     *
+     * @throws LostBeforeEffect if the connection turned out to be dead and nothing was done yet
+     */
+    T with(ClientSession session) throws PortException, IOException;
+  }
+
   /** What was done over the network so far. */
   public Traffic.Counts traffic() {
     return traffic.counts();
+  }
+
+  /**
+   * Does work with files over the kept connection of a login, which is opened if there is none.
+   *
+   * @throws PortException if the connection or the work fails
+   */
+  <T> T use(Login login, Work<T> work) throws PortException {
+    return on(login, kept -> work.with(new RemoteFiles(kept.files(login), login, traffic)));
   }
 
   /**
@@ -68,7 +112,17 @@ public final class SshConnections implements AutoCloseable {
    *
    * @throws PortException if the connection or the work fails
    */
-  <T> T use(Login login, Work<T> work) throws PortException {
+  public <T> T session(Login login, SessionWork<T> work) throws PortException {
+    return on(login, kept -> work.with(kept.session));
+  }
+
+  /** Work on what is kept. */
+  @FunctionalInterface
+  private interface KeptWork<T> {
+    T with(Kept kept) throws PortException, IOException;
+  }
+
+  private <T> T on(Login login, KeptWork<T> work) throws PortException {
     Kept connection = kept.computeIfAbsent(Key.of(login), key -> new Kept());
     connection.lock.lock();
     try {
@@ -77,14 +131,14 @@ public final class SshConnections implements AutoCloseable {
         open(connection, login);
       }
       try {
-        return work.with(new RemoteFiles(connection.sftp, login, traffic));
+        return work.with(connection);
       } catch (LostBeforeEffect lost) {
         if (!reused) {
           throw lost.failure();
         }
         // A kept connection may have died of old age; nothing was done yet, so one fresh try.
         open(connection, login);
-        return work.with(new RemoteFiles(connection.sftp, login, traffic));
+        return work.with(connection);
       }
     } catch (LostBeforeEffect lost) {
       connection.close();
@@ -103,7 +157,6 @@ public final class SshConnections implements AutoCloseable {
     try {
       SshTrials.authenticate(session, login);
       connection.session = session;
-      connection.sftp = SftpClientFactory.instance().createSftpClient(session);
     } catch (SshTrials.RefusedSignIn refused) {
       session.close(true);
       throw new PortException(
@@ -113,14 +166,6 @@ public final class SshConnections implements AutoCloseable {
               + login.signer().key().fingerprint()
               + " into that login's authorized_keys.",
           refused);
-    } catch (IOException e) {
-      connection.close();
-      session.close(true);
-      throw new PortException(
-          Kind.NOT_ALLOWED,
-          login + " lets Tolvin in, but not to SFTP: " + e.getMessage() + ".",
-          "Allow SFTP for that login.",
-          e);
     } catch (PortException e) {
       session.close(true);
       throw e;

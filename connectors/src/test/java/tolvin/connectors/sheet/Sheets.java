@@ -16,7 +16,7 @@ import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SystemSheet;
 
 /** The sheets that ship with Tolvin, ready for use against the stand-ins. */
-final class Sheets {
+public final class Sheets {
   private Sheets() {}
 
   static SystemSheet read(String name) {
@@ -40,7 +40,7 @@ final class Sheets {
     return new OnSystem(connection, kind, login, "");
   }
 
-  static Entry entry(PublicKey key, String title, String purpose, String access) {
+  public static Entry entry(PublicKey key, String title, String purpose, String access) {
     return new Entry(
         EntryLine.of(key, title, purpose, access),
         key,

@@ -1,7 +1,9 @@
 package tolvin.core.authorized;
 
 import java.time.DateTimeException;
+import java.time.Instant;
 import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.format.ResolverStyle;
 import java.util.ArrayList;
@@ -157,6 +159,21 @@ public record KeyOptions(List<Option> all) {
         .filter(option -> option.name().equals(name))
         .findFirst()
         .flatMap(Option::value);
+  }
+
+  /**
+   * When the server stops accepting the line by itself (expiry-time); a time without a zone is the
+   * server's local time, taken as UTC since its zone is not known.
+   */
+  public Optional<Instant> end() {
+    return value("expiry-time").map(KeyOptions::moment);
+  }
+
+  /** The moment that a value of expiry-time names. */
+  public static Instant moment(String text) {
+    String digits = text.replaceAll("[^0-9]", "");
+    return LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT)
+        .toInstant(ZoneOffset.UTC);
   }
 
   /**

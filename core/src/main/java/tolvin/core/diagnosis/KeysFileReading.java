@@ -2,8 +2,6 @@ package tolvin.core.diagnosis;
 
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.Base64;
@@ -223,24 +221,15 @@ final class KeysFileReading {
     }
     options
         .value("expiry-time")
-        .filter(end -> !now.isBefore(moment(end)))
+        .filter(end -> !now.isBefore(KeyOptions.moment(end)))
         .ifPresent(
             end ->
                 causes.add(
                     certain(
                         CauseKind.EXPIRED,
-                        "The key's line ended at " + moment(end) + ".",
+                        "The key's line ended at " + KeyOptions.moment(end) + ".",
                         "It says expiry-time=\"" + end + "\", and it is " + now + " now.")));
     return causes;
-  }
-
-  /**
-   * A time without a zone is the server's local time; taken as UTC, since its zone is not known.
-   */
-  private static Instant moment(String text) {
-    String digits = text.replaceAll("[^0-9]", "");
-    return LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT)
-        .toInstant(ZoneOffset.UTC);
   }
 
   private static String shown(String options) {

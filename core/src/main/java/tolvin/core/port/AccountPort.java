@@ -68,6 +68,16 @@ public interface AccountPort {
   Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove) throws PortException;
 
   /**
+   * What the system said to the last change of an account, in its own words: a repository's hooks
+   * may take a change and say that they do not apply it.
+   *
+   * @return plain text, shortened; empty if it said nothing
+   */
+  default String said(Place where) {
+    return "";
+  }
+
+  /**
    * A change of a text.
    *
    * @param where the file, or the list of registered keys

@@ -1,7 +1,8 @@
 package tolvin.core.port;
 
 /** Where keys are registered, or private halves kept: what a connector needs to get there. */
-public sealed interface Place permits Place.OverSsh, Place.OnSystem {
+public sealed interface Place
+    permits Place.OverSsh, Place.OnSystem, Place.InRepository, Place.InDirectory {
 
   /** What it is called in sentences. */
   String name();
@@ -31,6 +32,32 @@ public sealed interface Place permits Place.OverSsh, Place.OnSystem {
     @Override
     public String name() {
       return login + " on " + connection.name();
+    }
+  }
+
+  /**
+   * An account whose keys are files in a git repository.
+   *
+   * @param repository the repository
+   * @param login the account's login
+   */
+  record InRepository(KeyRepository repository, String login) implements Place {
+    @Override
+    public String name() {
+      return login + " in " + repository.name();
+    }
+  }
+
+  /**
+   * A person's entry in a directory.
+   *
+   * @param directory the directory
+   * @param login the account's login, which the directory's filter finds the entry by
+   */
+  record InDirectory(DirectoryServer directory, String login) implements Place {
+    @Override
+    public String name() {
+      return login + " in " + directory.name();
     }
   }
 }

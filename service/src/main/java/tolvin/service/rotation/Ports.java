@@ -81,7 +81,7 @@ public class Ports {
   @Produces
   @Singleton
   HostKeyPort hostKeys() {
-    return new HostKeyLooks();
+    return new HostKeyLooks(connections);
   }
 
   @Produces

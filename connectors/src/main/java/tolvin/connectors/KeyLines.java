@@ -1,0 +1,88 @@
+package tolvin.connectors;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.authorized.KeyOptions;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.RefusedException;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/** Lines with keys, wherever they stand: in a server's file or in a repository's. */
+public final class KeyLines {
+  private KeyLines() {}
+
+  /**
+   * With one more line; a line that is there already is not added twice, nor a key that stands in
+   * somebody's line.
+   *
+   * @throws PortException if the key stands there in a line of somebody else's
+   */
+  public static AuthorizedKeys added(AuthorizedKeys keys, String line) throws PortException {
+    if (keys.has(line)) {
+      return keys;
+    }
+    refuseForeign(keys, key(line));
+    return keys.with(line);
+  }
+
+  /**
+   * Makes sure that a key does not stand in somebody else's line.
+   *
+   * @throws PortException if it does
+   */
+  public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
+    if (!keys.linesOf(key).isEmpty()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          key + " stands there already, in a line that Tolvin did not write.",
+          "Have that line taken out, or leave the key to whoever wrote it.");
+    }
+  }
+
+  private static Fingerprint key(String line) {
+    return AuthorizedKeys.of(line.getBytes(StandardCharsets.ISO_8859_1))
+        .lines()
+        .get(0)
+        .key()
+        .orElseThrow(() -> new IllegalArgumentException("the line holds no key"))
+        .fingerprint();
+  }
+
+  /** What a file registers; nothing if it is not there. */
+  public static List<Registered> registered(Optional<byte[]> file) {
+    return AuthorizedKeys.of(file.orElse(new byte[0])).lines().stream()
+        .filter(line -> line.key().isPresent())
+        .map(KeyLines::registered)
+        .toList();
+  }
+
+  private static Registered registered(AuthorizedKeys.Line line) {
+    return new Registered(
+        line.key().orElseThrow().fingerprint(),
+        line.text(),
+        expiry(line.options()),
+        Registered.Details.NONE);
+  }
+
+  /** When a line ends by itself; a server passes over options that cannot be read. */
+  private static Optional<Instant> expiry(String options) {
+    if (!options.contains("expiry-time")) {
+      return Optional.empty();
+    }
+    try {
+      return KeyOptions.read(options.strip()).end();
+    } catch (RefusedException unreadable) {
+      return Optional.of(Instant.EPOCH);
+    }
+  }
+
+  /** Bytes as text, one character each, so that they can be compared and shown exactly. */
+  public static String text(byte[] content) {
+    return new String(content, StandardCharsets.ISO_8859_1);
+  }
+}

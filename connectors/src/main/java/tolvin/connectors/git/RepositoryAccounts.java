@@ -1,0 +1,405 @@
+package tolvin.connectors.git;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.locks.ReentrantLock;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.apache.sshd.client.session.ClientSession;
+import org.eclipse.jgit.errors.TransportException;
+import org.eclipse.jgit.lib.Constants;
+import org.eclipse.jgit.lib.NullProgressMonitor;
+import org.eclipse.jgit.lib.ObjectId;
+import org.eclipse.jgit.lib.Repository;
+import org.eclipse.jgit.storage.file.FileRepositoryBuilder;
+import org.eclipse.jgit.transport.PushResult;
+import org.eclipse.jgit.transport.RefSpec;
+import org.eclipse.jgit.transport.RemoteRefUpdate;
+import org.eclipse.jgit.transport.SshTransport;
+import org.eclipse.jgit.transport.Transport;
+import org.eclipse.jgit.transport.URIish;
+import tolvin.connectors.KeyLines;
+import tolvin.connectors.ssh.LostBeforeEffect;
+import tolvin.connectors.ssh.SshConnections;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.PlainText;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.KeyRepository;
+import tolvin.core.port.Lease;
+import tolvin.core.port.Place;
+import tolvin.core.port.Place.InRepository;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/**
+ * Accounts whose keys are files in a git repository. Each change is one commit on top of what the
+ * branch has now; when somebody pushed in between, it is made anew on top of theirs. Every other
+ * file, and every other line, stays byte for byte.
+ *
+ * <p>That a push succeeded says that the repository has the change, not that whoever reads it has
+ * applied it: only a trial proves that.
+ */
+public final class RepositoryAccounts implements AccountPort, AutoCloseable {
+  private static final int MOST_MERGES = 8;
+  private static final int LONGEST = 600;
+  private static final String REMOTE = "refs/remotes/theirs/";
+
+  private final SshConnections connections;
+  private final Clock clock;
+  private final Map<String, Copy> copies = new ConcurrentHashMap<>();
+  private final Map<String, String> said = new ConcurrentHashMap<>();
+
+  /** Works over these connections; commits are dated by the clock. */
+  public RepositoryAccounts(SshConnections connections, Clock clock) {
+    this.connections = connections;
+    this.clock = clock;
+  }
+
+  /** A copy of a repository, kept so that only what is new has to be fetched. */
+  private static final class Copy {
+    private final ReentrantLock lock = new ReentrantLock();
+    private Path directory;
+    private Repository repository;
+
+    Repository open() throws IOException {
+      if (repository == null || !Files.isDirectory(directory)) {
+        directory = Files.createTempDirectory("tolvin-repository");
+        repository = new FileRepositoryBuilder().setGitDir(directory.toFile()).setBare().build();
+        repository.create(true);
+      }
+      return repository;
+    }
+
+    void close() {
+      if (repository == null) {
+        return;
+      }
+      repository.close();
+      try (Stream<Path> all = Files.walk(directory)) {
+        for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {
+          Files.delete(path);
+        }
+      } catch (IOException leftBehind) {
+        // a temporary directory that the system clears
+      }
+      repository = null;
+    }
+  }
+
+  /** Work on a fresh copy. */
+  @FunctionalInterface
+  private interface Work<T> {
+    T with(Repository copy, ClientSession session) throws PortException, IOException;
+  }
+
+  @Override
+  public List<Registered> read(Place where) throws PortException {
+    InRepository at = (InRepository) where;
+    return on(
+        at.repository(),
+        (copy, session) -> {
+          fetch(copy, session, at.repository());
+          return registered(files(copy, at));
+        });
+  }
+
+  @Override
+  public List<Registered> place(Place where, Entry entry, Lease lease) throws PortException {
+    InRepository at = (InRepository) where;
+    return change(at, files -> placed(files, at, entry), "Place " + entry.title(), entry, lease);
+  }
+
+  @Override
+  public List<Registered> withdraw(Place where, Entry entry, Lease lease) throws PortException {
+    InRepository at = (InRepository) where;
+    return change(at, files -> withdrawn(files, entry), "Withdraw " + entry.title(), entry, lease);
+  }
+
+  @Override
+  public Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove)
+      throws PortException {
+    InRepository at = (InRepository) where;
+    return on(
+        at.repository(),
+        (copy, session) -> {
+          fetch(copy, session, at.repository());
+          Map<String, byte[]> before = files(copy, at);
+          Map<String, byte[]> after = new TreeMap<>(before);
+          if (remove.isPresent()) {
+            after = withdrawn(after, remove.get());
+          }
+          if (add.isPresent()) {
+            after = placed(after, at, add.get());
+          }
+          return new Change(
+              at.repository().files().replace(KeyRepository.LOGIN, at.login()),
+              whole(before),
+              whole(after));
+        });
+  }
+
+  private static String whole(Map<String, byte[]> files) {
+    return files.values().stream().map(KeyLines::text).collect(Collectors.joining());
+  }
+
+  @Override
+  public String said(Place where) {
+    return said.getOrDefault(where.name(), "");
+  }
+
+  /** A change of an account's files; no content is a file that is gone. */
+  @FunctionalInterface
+  private interface Edit {
+    Map<String, byte[]> of(Map<String, byte[]> files) throws PortException;
+  }
+
+  private static Map<String, byte[]> placed(Map<String, byte[]> files, InRepository at, Entry entry)
+      throws PortException {
+    for (byte[] content : files.values()) {
+      AuthorizedKeys keys = AuthorizedKeys.of(content);
+      if (keys.has(entry.line())) {
+        return files;
+      }
+      KeyLines.refuseForeign(keys, entry.key().fingerprint());
+    }
+    String file = KeyFiles.of(at.repository(), at.login()).fileFor(entry.key().fingerprint());
+    Map<String, byte[]> after = new TreeMap<>(files);
+    after.put(
+        file,
+        AuthorizedKeys.of(files.getOrDefault(file, new byte[0])).with(entry.line()).toBytes());
+    return after;
+  }
+
+  private static Map<String, byte[]> withdrawn(Map<String, byte[]> files, Entry entry) {
+    Map<String, byte[]> after = new TreeMap<>();
+    files.forEach(
+        (name, content) ->
+            after.put(name, AuthorizedKeys.of(content).without(entry.line()).toBytes()));
+    return after;
+  }
+
+  private List<Registered> change(InRepository at, Edit edit, String deed, Entry entry, Lease lease)
+      throws PortException {
+    return on(
+        at.repository(),
+        (copy, session) -> {
+          for (int merge = 0; merge < MOST_MERGES; merge++) {
+            Optional<ObjectId> tip = fetch(copy, session, at.repository());
+            Map<String, byte[]> before = files(copy, at);
+            Map<String, byte[]> after = edit.of(before);
+            if (whole(before).equals(whole(after))) {
+              return registered(before);
+            }
+            ObjectId commit =
+                new Commits(copy, at.repository(), clock)
+                    .make(tip, after, message(deed, at, entry));
+            lease.check();
+            if (pushed(copy, session, at, tip, commit)) {
+              fetch(copy, session, at.repository());
+              return readBack(copy, at, after);
+            }
+          }
+          throw new PortException(
+              Kind.CHANGED_MEANWHILE,
+              "Somebody pushed to "
+                  + at.repository().name()
+                  + " each time that Tolvin was about to push.",
+              "It is tried again by itself.");
+        });
+  }
+
+  private static List<Registered> readBack(
+      Repository copy, InRepository at, Map<String, byte[]> wanted)
+      throws PortException, IOException {
+    Map<String, byte[]> now = files(copy, at);
+    if (!whole(now).equals(whole(wanted))) {
+      throw new PortException(
+          Kind.CHANGED_MEANWHILE,
+          at.repository().name() + " took the push, but its files are not as they were pushed.",
+          "Somebody changed them at once, or the server rewrites what it takes; look who.");
+    }
+    return registered(now);
+  }
+
+  private static String message(String deed, InRepository at, Entry entry) {
+    return deed
+        + " on "
+        + at.login()
+        + "\n\nKey: "
+        + entry.key().fingerprint()
+        + "\nAccount: "
+        + at.login()
+        + "\n";
+  }
+
+  private <T> T on(KeyRepository repository, Work<T> work) throws PortException {
+    Copy copy =
+        copies.computeIfAbsent(
+            repository.login() + " " + repository.login().server().port() + repository.path(),
+            key -> new Copy());
+    copy.lock.lock();
+    try {
+      return connections.session(
+          repository.login(),
+          session -> {
+            try {
+              return work.with(copy.open(), session);
+            } catch (TransportException e) {
+              throw refused(repository, session, e);
+            }
+          });
+    } finally {
+      copy.lock.unlock();
+    }
+  }
+
+  private static IOException refused(
+      KeyRepository repository, ClientSession session, TransportException e) throws PortException {
+    String reason = shown(String.valueOf(e.getMessage()));
+    if (!session.isOpen()) {
+      return new LostBeforeEffect(
+          new PortException(
+              Kind.UNREACHABLE,
+              "The connection to " + repository.name() + " was lost: " + reason + ".",
+              "It is tried again by itself.",
+              e));
+    }
+    throw new PortException(
+        Kind.NOT_ALLOWED,
+        repository.name() + " does not give " + repository.path() + ": " + reason + ".",
+        "Look at the repository's path, and whether " + repository.login() + " may read it.",
+        e);
+  }
+
+  private static Transport open(Repository copy, ClientSession session, KeyRepository at)
+      throws IOException {
+    try {
+      URIish uri =
+          new URIish()
+              .setScheme("ssh")
+              .setUser(at.login().user())
+              .setHost(at.login().server().host())
+              .setPort(at.login().server().port())
+              .setPath(at.path());
+      Transport transport = Transport.open(copy, uri);
+      ((SshTransport) transport).setSshSessionFactory(new GitOverSsh(session));
+      transport.setTimeout(20);
+      return transport;
+    } catch (org.eclipse.jgit.errors.NotSupportedException impossible) {
+      throw new IOException(impossible);
+    }
+  }
+
+  /** The branch as it is now; empty in a repository without commits. */
+  private static Optional<ObjectId> fetch(Repository copy, ClientSession session, KeyRepository at)
+      throws IOException {
+    String branch = Constants.R_HEADS + at.branch();
+    ObjectId there = null;
+    try (Transport transport = open(copy, session, at);
+        var connection = transport.openFetch()) {
+      there =
+          Optional.ofNullable(connection.getRef(branch)).map(ref -> ref.getObjectId()).orElse(null);
+    } catch (org.eclipse.jgit.errors.NoRemoteRepositoryException e) {
+      throw e;
+    }
+    ObjectId known = copy.resolve(REMOTE + at.branch());
+    if (there != null && !there.equals(known)) {
+      try (Transport transport = open(copy, session, at)) {
+        transport.fetch(
+            NullProgressMonitor.INSTANCE,
+            List.of(new RefSpec("+" + branch + ":" + REMOTE + at.branch())));
+      }
+    }
+    return there == null
+        ? Optional.empty()
+        : Optional.ofNullable(copy.resolve(REMOTE + at.branch()));
+  }
+
+  /** Pushes a commit on top of what was fetched; false if somebody was faster. */
+  private boolean pushed(
+      Repository copy,
+      ClientSession session,
+      InRepository at,
+      Optional<ObjectId> tip,
+      ObjectId commit)
+      throws PortException, IOException {
+    KeyRepository repository = at.repository();
+    String branch = Constants.R_HEADS + repository.branch();
+    RemoteRefUpdate update =
+        new RemoteRefUpdate(
+            copy, commit.name(), commit, branch, false, null, tip.orElse(ObjectId.zeroId()));
+    PushResult result;
+    try (Transport transport = open(copy, session, repository)) {
+      result = transport.push(NullProgressMonitor.INSTANCE, List.of(update));
+    } catch (TransportException e) {
+      throw new PortException(
+          Kind.UNKNOWN_OUTCOME,
+          "The push to "
+              + repository.name()
+              + " broke off: "
+              + shown(String.valueOf(e.getMessage()))
+              + ".",
+          "It is looked at again before anything else is done.",
+          e);
+    }
+    String words = shown(result.getMessages());
+    said.put(at.name(), words);
+    RemoteRefUpdate after = result.getRemoteUpdate(branch);
+    return switch (after.getStatus()) {
+      case OK, UP_TO_DATE -> true;
+      case REJECTED_NONFASTFORWARD, REJECTED_REMOTE_CHANGED -> false;
+      default -> {
+        if (String.valueOf(after.getMessage()).contains("failed to update ref")
+            || String.valueOf(after.getMessage()).contains("cannot lock ref")) {
+          yield false; // two pushes at once: the other one came first
+        }
+        throw new PortException(
+            Kind.NOT_ALLOWED,
+            repository.name()
+                + " refused the push: "
+                + shown(String.valueOf(after.getMessage()))
+                + (words.isEmpty() ? "." : "; it said: " + words),
+            "Nothing was changed there. Look what its rules for pushes want.");
+      }
+    };
+  }
+
+  private static Map<String, byte[]> files(Repository copy, InRepository at)
+      throws PortException, IOException {
+    KeyFiles names = KeyFiles.of(at.repository(), at.login());
+    ObjectId tip = copy.resolve(REMOTE + at.repository().branch());
+    return tip == null ? new TreeMap<>() : Commits.files(copy, tip, names, at);
+  }
+
+  private static List<Registered> registered(Map<String, byte[]> files) {
+    List<Registered> all = new ArrayList<>();
+    files.values().forEach(content -> all.addAll(KeyLines.registered(Optional.of(content))));
+    return all;
+  }
+
+  private static String shown(String text) {
+    String plain =
+        PlainText.shown(
+            new String(text.getBytes(StandardCharsets.UTF_8), StandardCharsets.UTF_8)
+                .strip()
+                .replaceAll("\\s*\\n\\s*", " | "));
+    return plain.length() > LONGEST ? plain.substring(0, LONGEST) + "…" : plain;
+  }
+
+  @Override
+  public void close() {
+    copies.values().forEach(Copy::close);
+    copies.clear();
+  }
+}

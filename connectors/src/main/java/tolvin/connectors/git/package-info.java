@@ -1,0 +1,2 @@
+/** Keys that are files in a git repository, changed by commit and push over SSH. */
+package tolvin.connectors.git;

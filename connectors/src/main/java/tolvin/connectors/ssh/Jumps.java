@@ -1,0 +1,109 @@
+package tolvin.connectors.ssh;
+
+import java.io.IOException;
+import java.net.InetSocketAddress;
+import java.util.HashMap;
+import java.util.Map;
+import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.common.util.net.SshdSocketAddress;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.port.Server;
+
+/**
+ * The way to servers behind a jump host: one kept connection to the jump host, and in it a channel
+ * of its own for every connection behind it (RFC 4254 section 7.2). The server's own host key is
+ * checked at its own end; the jump host sees nothing but ciphertext.
+ */
+final class Jumps implements AutoCloseable {
+  private static final String LOOPBACK = "127.0.0.1";
+
+  private record Key(String host, int port, String user, Fingerprint key) {}
+
+  /** A connection to a jump host, and the doors on loopback that lead through it. */
+  private static final class Jump {
+    private ClientSession session;
+    private final Map<SshdSocketAddress, SshdSocketAddress> doors = new HashMap<>();
+
+    boolean isOpen() {
+      return session != null && session.isOpen();
+    }
+  }
+
+  private final SshClients clients;
+  private final Map<Key, Jump> jumps = new HashMap<>();
+
+  Jumps(SshClients clients) {
+    this.clients = clients;
+  }
+
+  /**
+   * Where to connect to, so as to reach a server.
+   *
+   * @throws PortException if its jump host cannot be passed
+   */
+  InetSocketAddress address(Server server) throws PortException {
+    if (server.through().isEmpty()) {
+      return new InetSocketAddress(server.host(), server.port());
+    }
+    Login jumpHost = server.through().get();
+    Jump jump;
+    synchronized (jumps) {
+      jump =
+          jumps.computeIfAbsent(
+              new Key(
+                  jumpHost.server().host(),
+                  jumpHost.server().port(),
+                  jumpHost.user(),
+                  jumpHost.signer().key().fingerprint()),
+              key -> new Jump());
+    }
+    synchronized (jump) {
+      if (!jump.isOpen()) {
+        jump.doors.clear();
+        jump.session = open(jumpHost);
+      }
+      SshdSocketAddress behind = new SshdSocketAddress(server.host(), server.port());
+      SshdSocketAddress door = jump.doors.get(behind);
+      if (door == null) {
+        try {
+          door = jump.session.startLocalPortForwarding(new SshdSocketAddress(LOOPBACK, 0), behind);
+        } catch (IOException e) {
+          throw RemoteFiles.lost(jumpHost, e);
+        }
+        jump.doors.put(behind, door);
+      }
+      return new InetSocketAddress(LOOPBACK, door.getPort());
+    }
+  }
+
+  private ClientSession open(Login jumpHost) throws PortException {
+    ClientSession session = clients.connect(jumpHost, SshClients.Purpose.KEPT);
+    try {
+      SshTrials.authenticate(session, jumpHost);
+      return session;
+    } catch (SshTrials.RefusedSignIn refused) {
+      session.close(true);
+      throw new PortException(
+          Kind.SIGN_IN_REFUSED,
+          jumpHost + ", the jump host, does not let Tolvin in: " + refused.getMessage() + ".",
+          "Put Tolvin's key "
+              + jumpHost.signer().key().fingerprint()
+              + " into that login's authorized_keys, and let it forward connections.",
+          refused);
+    } catch (PortException e) {
+      session.close(true);
+      throw e;
+    }
+  }
+
+  @Override
+  public void close() {
+    synchronized (jumps) {
+      jumps.values().stream().filter(Jump::isOpen).forEach(jump -> jump.session.close(true));
+      jumps.clear();
+    }
+  }
+}
