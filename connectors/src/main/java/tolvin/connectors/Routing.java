@@ -20,9 +20,11 @@ import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
+import tolvin.core.port.Place.ByHand;
 import tolvin.core.port.Place.InDirectory;
 import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.Place.OnSystem;
@@ -67,6 +69,12 @@ public final class Routing implements AutoCloseable {
         if (where instanceof InDirectory) {
           return directories;
         }
+        if (where instanceof ByHand) {
+          throw new PortException(
+              Kind.NOT_ALLOWED,
+              where.name() + " is changed by its own administrator, and nobody else can look.",
+              "Hand over what is to be done: tolvin hand-over list");
+        }
         if (where instanceof OnSystem system) {
           return system.connection().sheet().speech() == Speech.CONNECTOR
               ? jar(system).accounts()
@@ -101,6 +109,11 @@ public final class Routing implements AutoCloseable {
         return where instanceof InRepository ? repositories.said(where) : "";
       }
     };
+  }
+
+  /** Directories as such. */
+  public DirectoryPort directories() {
+    return directories;
   }
 
   /** Seats of every kind. */

@@ -22,6 +22,7 @@ import tolvin.connectors.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.DirectoryServer;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
@@ -35,7 +36,7 @@ import tolvin.core.port.PortException.Kind;
  * which the assertion control (RFC 4528) binds to the entry as it was read, by its {@code entryCSN}
  * where the server keeps one and by the very values where it does not.
  */
-public final class DirectoryAccounts implements AccountPort, AutoCloseable {
+public final class DirectoryAccounts implements AccountPort, DirectoryPort, AutoCloseable {
   private static final int MOST_MERGES = 8;
   private static final String VERSION = "entryCSN";
   private static final String CLASS = "objectClass";
@@ -234,7 +235,7 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
             || entry.hasAttributeValue(CLASS, directory.objectClass()));
   }
 
-  /** Makes sure that a directory can be worked with. */
+  @Override
   public void look(DirectoryServer directory) throws PortException {
     connections.use(
         directory,

@@ -1,6 +1,5 @@
 package tolvin.connectors.git;
 
-import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import tolvin.core.key.Fingerprint;
@@ -62,25 +61,6 @@ final class KeyFiles {
             .replaceAll("[^A-Za-z0-9]", "")
             .substring("SHA256".length())
             .substring(0, KEY_LETTERS));
-  }
-
-  /**
-   * What is wrong with a pattern; empty if nothing is. A pattern stays inside of the repository and
-   * outside of what git keeps for itself.
-   */
-  static Optional<String> flaw(String pattern) {
-    if (!pattern.contains(KeyRepository.LOGIN)) {
-      return Optional.of("It must contain {login}.");
-    }
-    for (String part : pattern.split("/", -1)) {
-      if (part.isEmpty()
-          || part.equals(".")
-          || part.equals("..")
-          || part.equalsIgnoreCase(".git")) {
-        return Optional.of("It must be a path inside of the repository, without . and .. in it.");
-      }
-    }
-    return Optional.empty();
   }
 
   @Override

@@ -253,7 +253,7 @@ class RepositoryTest extends AccountContract {
   @ParameterizedTest
   @ValueSource(strings = {"keys/all.pub", "/keys/{login}", "keys/../{login}", ".git/{login}"})
   void aPatternStaysInTheRepository(String pattern) {
-    assertThat(KeyFiles.flaw(pattern)).isPresent();
-    assertThat(KeyFiles.flaw(FILES)).isEmpty();
+    assertThat(KeyRepository.flaw(pattern)).isPresent();
+    assertThat(KeyRepository.flaw(FILES)).isEmpty();
   }
 }

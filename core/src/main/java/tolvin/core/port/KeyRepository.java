@@ -22,6 +22,25 @@ public record KeyRepository(
   /** What stands for one key. */
   public static final String KEY = "{key}";
 
+  /**
+   * What is wrong with a pattern; empty if nothing is. A pattern stays inside of the repository and
+   * outside of what git keeps for itself.
+   */
+  public static Optional<String> flaw(String pattern) {
+    if (!pattern.contains(LOGIN)) {
+      return Optional.of("It must contain {login}.");
+    }
+    for (String part : pattern.split("/", -1)) {
+      if (part.isEmpty()
+          || part.equals(".")
+          || part.equals("..")
+          || part.equalsIgnoreCase(".git")) {
+        return Optional.of("It must be a path inside of the repository, without . and .. in it.");
+      }
+    }
+    return Optional.empty();
+  }
+
   /** The destination's name, for sentences. */
   public String name() {
     return login.server().name();

@@ -2,7 +2,7 @@ package tolvin.core.port;
 
 /** Where keys are registered, or private halves kept: what a connector needs to get there. */
 public sealed interface Place
-    permits Place.OverSsh, Place.OnSystem, Place.InRepository, Place.InDirectory {
+    permits Place.OverSsh, Place.OnSystem, Place.InRepository, Place.InDirectory, Place.ByHand {
 
   /** What it is called in sentences. */
   String name();
@@ -58,6 +58,19 @@ public sealed interface Place
     @Override
     public String name() {
       return login + " in " + directory.name();
+    }
+  }
+
+  /**
+   * An account that only its own administrator can change, and nobody can read.
+   *
+   * @param destination the destination's name
+   * @param login the account's login
+   */
+  record ByHand(String destination, String login) implements Place {
+    @Override
+    public String name() {
+      return login + " on " + destination;
     }
   }
 }

@@ -12,8 +12,13 @@ import tolvin.core.key.RefusedException;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.pair.Signer;
 import tolvin.core.port.Connection;
+import tolvin.core.port.DirectoryServer;
+import tolvin.core.port.KeyRepository;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
+import tolvin.core.port.Place.ByHand;
+import tolvin.core.port.Place.InDirectory;
+import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
@@ -86,13 +91,78 @@ public class Access {
     DestinationRow at = destinations.get(account.destinationId);
     return at.hasSheet()
         ? SheetTrials.attempt(described(account, at), reference, signer, hostKeys(at))
-        : Attempt.ssh(new Login(server(at), account.login, signer));
+        : Attempt.ssh(new Login(server(signInAt(at)), account.login, signer));
+  }
+
+  /**
+   * Where the accounts of a destination sign in over SSH: there, or at the server that takes its
+   * keys from there.
+   *
+   * @throws PortException if nobody said where
+   */
+  @Transactional
+  public DestinationRow signInAt(DestinationRow at) throws PortException {
+    if (at.signsInAtId != null) {
+      return destinations.get(at.signsInAtId);
+    }
+    if (at.host.isEmpty() || at.family.equals("key_repository") || at.family.equals("directory")) {
+      throw new PortException(
+          PortException.Kind.NOT_ALLOWED,
+          "Nobody said where the accounts of " + at.name + " sign in, so no key can be tried.",
+          "Attach that server and say so: tolvin destination change "
+              + at.name
+              + " --signs-in-at NAME");
+    }
+    return at;
+  }
+
+  /** The jump host that a destination is reached through; empty if it is reached directly. */
+  @Transactional
+  public Optional<Login> route(DestinationRow destination) {
+    return destination.routeId == null
+        ? Optional.empty()
+        : Optional.of(login(destinations.get(destination.routeId), destination.routeLogin));
+  }
+
+  /** The directory that a destination is. */
+  @Transactional
+  public DirectoryServer directory(DestinationRow at) {
+    return new DirectoryServer(
+        at.name,
+        at.host,
+        at.port,
+        DirectoryServer.Security.valueOf(at.settings.get(OwnFamilies.SECURITY)),
+        at.settings.get(OwnFamilies.TRUSTED),
+        at.connectUser,
+        coffer.takeText(Coffer.CONNECTION_SECRET, at.id).orElse(""),
+        at.settings.get(OwnFamilies.BASE),
+        at.settings.get(OwnFamilies.FILTER),
+        at.settings.get(OwnFamilies.ATTRIBUTE),
+        at.settings.getOrDefault(OwnFamilies.OBJECT_CLASS, ""));
+  }
+
+  private KeyRepository repository(DestinationRow at) {
+    Login login = login(at, at.connectUser);
+    return new KeyRepository(
+        login,
+        at.settings.get(OwnFamilies.PATH),
+        at.settings.get(OwnFamilies.BRANCH),
+        at.settings.get(OwnFamilies.FILES),
+        at.settings.get(OwnFamilies.AUTHOR),
+        at.settings.get(OwnFamilies.SIGNED).equals("yes")
+            ? Optional.of(login.signer())
+            : Optional.empty());
   }
 
   /** The server with its pinned host keys. */
   @Transactional
   public Server server(DestinationRow destination) {
-    return new Server(destination.name, destination.host, destination.port, hostKeys(destination));
+    return new Server(
+        destination.name,
+        destination.host,
+        destination.port,
+        hostKeys(destination),
+        route(destination));
   }
 
   /** Tolvin's own login, the management login or the given one. */
@@ -130,6 +200,15 @@ public class Access {
     DestinationRow destination = destinations.get(account.destinationId);
     if (destination.hasSheet()) {
       return new OnSystem(connection(destination), account.kind, account.login, "");
+    }
+    switch (destination.family) {
+      case "key_repository":
+        return new InRepository(repository(destination), account.login);
+      case "directory":
+        return new InDirectory(directory(destination), account.login);
+      case "partner":
+        return new ByHand(destination.name, account.login);
+      default:
     }
     String user = destination.managementLogin == null ? account.login : destination.managementLogin;
     return new OverSsh(

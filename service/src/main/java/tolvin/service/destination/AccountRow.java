@@ -28,6 +28,17 @@ public class AccountRow {
   public List<Entry> registered;
 
   public Instant readAt;
+
+  /** Who writes its keys: us, shared, or another source. */
+  public String keptBy = "us";
+
+  /** What the other source is; empty if there is none. */
+  public String keptSource = "";
+
+  /** The sign-in mode that the server showed last. */
+  public String modeSeen;
+
+  public Instant modeSeenAt;
   public Instant validFrom;
   public Instant validUntil;
 

@@ -48,7 +48,7 @@ public class DestinationResource {
   /**
    * A destination to attach.
    *
-   * @param family sftp_server; absent where a sheet says it
+   * @param family sftp_server, key_repository, directory or partner; absent where a sheet says it
    * @param hostKeys its host keys as public key lines, compared with its administrator; without
    *     them the destination is stopped until one that it shows was compared
    * @param managementLogin the login that may write every account's keys; absent if each account's
@@ -62,6 +62,13 @@ public class DestinationResource {
    * @param user as whom Tolvin connects
    * @param secret with what; it is kept in the coffer and never shown
    * @param secretEndsAt when the secret ends, if that is known
+   * @param routeId the jump host that it is reached through; absent if it is reached directly
+   * @param routeLogin Tolvin's login on the jump host
+   * @param signsInAtId the SSH server that takes its accounts' keys from there
+   * @param readsPerSecond how many accounts a sweep reads there in a second, at most; 20 if absent
+   * @param configPath the SSH server's configuration, if Tolvin may read it
+   * @param modePath where an account's sign-in mode is written, with {@code {login}} in it
+   * @param reloadCommand what makes the server read its configuration again
    */
   public record DestinationWish(
       String name,
@@ -78,7 +85,14 @@ public class DestinationResource {
       Map<String, String> settings,
       String user,
       String secret,
-      Instant secretEndsAt) {
+      Instant secretEndsAt,
+      UUID routeId,
+      String routeLogin,
+      UUID signsInAtId,
+      Integer readsPerSecond,
+      String configPath,
+      String modePath,
+      String reloadCommand) {
 
     /** Never shows the secret. */
     @Override
@@ -89,7 +103,12 @@ public class DestinationResource {
 
   /** What can be changed; what is absent stays. */
   public record DestinationChange(
-      String logPath, String propagation, String secret, Instant secretEndsAt) {
+      String logPath,
+      String propagation,
+      String secret,
+      Instant secretEndsAt,
+      UUID signsInAtId,
+      Integer readsPerSecond) {
 
     /** Never shows the secret. */
     @Override
@@ -133,6 +152,11 @@ public class DestinationResource {
       DestinationRow.Health health,
       String stoppedBecause,
       FeedView feed,
+      String route,
+      String signsInAt,
+      int readsPerSecond,
+      String configPath,
+      String modePath,
       int accounts,
       int version) {}
 
@@ -143,9 +167,17 @@ public class DestinationResource {
    * @param signInMode password, key, either or both
    * @param holds how many keys it can hold
    * @param identityId the person that the account belongs to; absent for service accounts
+   * @param keptBy us, shared or source; us if absent
+   * @param keptSource what the other source is
    */
   public record AccountWish(
-      String login, String kind, String signInMode, Integer holds, UUID identityId) {}
+      String login,
+      String kind,
+      String signInMode,
+      Integer holds,
+      UUID identityId,
+      String keptBy,
+      String keptSource) {}
 
   /** An entry found on an account. */
   public record RegisteredView(
@@ -167,6 +199,10 @@ public class DestinationResource {
       String signInMode,
       int holds,
       UUID identityId,
+      String keptBy,
+      String keptSource,
+      String modeSeen,
+      Instant modeSeenAt,
       List<RegisteredView> registered,
       Instant readAt) {}
 
@@ -266,7 +302,9 @@ public class DestinationResource {
         row.keysPath,
         row.logPath,
         Duration.ofSeconds(row.propagationSeconds),
-        row.hasSheet() ? null : Access.key(row.connectionKey).line("tolvin for " + row.name),
+        row.connectionKey == null
+            ? null
+            : Access.key(row.connectionKey).line("tolvin for " + row.name),
         row.sheetId,
         row.hasSheet() ? sheets.of(row.sheetId).system() : null,
         row.address,
@@ -280,8 +318,17 @@ public class DestinationResource {
             .find(row.id)
             .map(f -> new FeedView(f.readTo, f.unbrokenSince, f.failure))
             .orElse(null),
+        name(row.routeId),
+        name(row.signsInAtId),
+        row.readsPerSecond,
+        row.configPath,
+        row.modePath,
         accounts.of(row.id).size(),
         row.version);
+  }
+
+  private String name(UUID destination) {
+    return store.find(destination).map(d -> d.name).orElse(null);
   }
 
   private Account view(AccountRow row) {
@@ -294,6 +341,10 @@ public class DestinationResource {
         row.signInMode,
         row.holds,
         row.identityId,
+        row.keptBy,
+        row.keptSource,
+        row.modeSeen,
+        row.modeSeenAt,
         row.registered.stream()
             .map(
                 r ->

@@ -52,6 +52,26 @@ public class DestinationRow {
   @JdbcTypeCode(SqlTypes.JSON)
   public Health health;
 
+  /** The jump host that it is reached through, with Tolvin's login there. */
+  public UUID routeId;
+
+  public String routeLogin;
+
+  /** Where its accounts sign in, if that is another destination. */
+  public UUID signsInAtId;
+
+  /** How many accounts a sweep reads there in a second, at most. */
+  public int readsPerSecond = 20;
+
+  /** The server's own configuration, if Tolvin may read it. */
+  public String configPath;
+
+  /** Where the sign-in mode of an account is written, if the server lets us. */
+  public String modePath;
+
+  /** What makes the server read its configuration again. */
+  public String reloadCommand;
+
   public Instant healthNextAt;
   public Instant healthLeaseUntil;
   public String stoppedBecause;
@@ -62,6 +82,16 @@ public class DestinationRow {
   /** Whether it is described by a sheet. */
   public boolean hasSheet() {
     return sheetId != null;
+  }
+
+  /** Whether keys stand there in files that Tolvin edits over SSH. */
+  public boolean hasFiles() {
+    return family.equals("sftp_server");
+  }
+
+  /** Whether only its own administrator can change what is registered there. */
+  public boolean isPartner() {
+    return family.equals("partner");
   }
 
   /**

@@ -8,7 +8,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
-import tolvin.core.form.Form;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -67,18 +66,20 @@ public class Destinations {
     if (wish.sheetId() != null) {
       systems.fill(row, wish);
     } else {
-      fillServer(row, wish);
+      OwnFamilies.fill(row, wish);
     }
+    relate(row, wish);
     boolean hasHostKeys = wish.hostKeys() != null && !wish.hostKeys().isEmpty();
     List<PublicKey> pinned = hasHostKeys ? hostKeys(wish.hostKeys()) : List.of();
     Instant now = clock.now();
     row.validFrom = now;
     row.healthNextAt = now;
     row.id = clock.id(now);
-    if (pinned.isEmpty() && !row.host.isEmpty()) {
+    boolean speaksSsh = !row.host.isEmpty() && !row.family.equals("directory");
+    if (pinned.isEmpty() && speaksSsh) {
       row.stoppedBecause = HostKeys.NOT_COMPARED;
     }
-    if (row.hasSheet()) {
+    if (row.hasSheet() || row.family.equals("directory") || row.isPartner()) {
       store.add(row);
       store.flush();
       systems.keepSecret(row.id, wish.secret());
@@ -109,29 +110,43 @@ public class Destinations {
     return row;
   }
 
-  private static void fillServer(DestinationRow row, DestinationResource.DestinationWish wish) {
-    row.family = Checks.oneOf(wish.family(), List.of("sftp_server"), "family");
-    row.host = Checks.text(wish.host(), "host");
-    row.takes = Form.AUTHORIZED_KEYS.word();
-    row.port = wish.port() == null ? 22 : wish.port();
-    if (row.port < 1 || row.port > 65535) {
-      throw Problem.invalid("The port must lie between 1 and 65535.", "SSH servers use 22.");
+  /** What every family may have: a jump host, where its accounts sign in, how gently it is read. */
+  private void relate(DestinationRow row, DestinationResource.DestinationWish wish) {
+    if (wish.routeId() != null) {
+      DestinationRow jump = store.get(wish.routeId());
+      if (!jump.hasFiles() || jump.routeId != null) {
+        throw Problem.invalid(
+            jump.name + " cannot be a jump host.",
+            "Name an SSH server that Tolvin reaches directly.");
+      }
+      row.routeId = jump.id;
+      row.routeLogin = Checks.text(wish.routeLogin(), "login on the jump host");
     }
-    row.managementLogin = emptyToNull(Checks.optional(wish.managementLogin(), "management login"));
-    row.keysPath =
-        wish.keysPath() == null
-            ? ".ssh/authorized_keys"
-            : Checks.text(wish.keysPath(), "path of the keys");
-    if (row.managementLogin != null && !row.keysPath.contains("{login}")) {
+    if (wish.signsInAtId() != null) {
+      row.signsInAtId = sshServer(wish.signsInAtId()).id;
+    }
+    row.readsPerSecond = wish.readsPerSecond() == null ? row.readsPerSecond : wish.readsPerSecond();
+    if (row.readsPerSecond < 1 || row.readsPerSecond > 1000) {
       throw Problem.invalid(
-          "With a management login the path of the keys must contain {login}.",
-          "Give a path such as /home/{login}/.ssh/authorized_keys.");
+          "The readings in a second must lie between 1 and 1000.", "20 is usual.");
     }
-    row.logPath = emptyToNull(Checks.optional(wish.logPath(), "path of the sign-in log"));
-    row.propagationSeconds =
-        wish.propagation() == null
-            ? 0
-            : Checks.duration(wish.propagation(), "propagation time", Duration.ZERO).toSeconds();
+    row.configPath = emptyToNull(Checks.optional(wish.configPath(), "path of the configuration"));
+    row.modePath = emptyToNull(Checks.optional(wish.modePath(), "path of the sign-in modes"));
+    row.reloadCommand = emptyToNull(Checks.optional(wish.reloadCommand(), "reload command"));
+    if (row.modePath != null && !row.modePath.contains("{login}")) {
+      throw Problem.invalid(
+          "The path of the sign-in modes must contain {login}.",
+          "Give one such as /etc/ssh/sshd_config.d/tolvin-{login}.conf.");
+    }
+  }
+
+  private DestinationRow sshServer(UUID id) {
+    DestinationRow server = store.get(id);
+    if (!server.hasFiles()) {
+      throw Problem.invalid(
+          server.name + " is no SSH server.", "Name the server that accounts sign in at.");
+    }
+    return server;
   }
 
   private void follow(UUID destination, Instant now) {
@@ -182,8 +197,14 @@ public class Destinations {
       row.propagationSeconds =
           Checks.duration(change.propagation(), "propagation time", Duration.ZERO).toSeconds();
     }
+    if (change.signsInAtId() != null) {
+      row.signsInAtId = sshServer(change.signsInAtId()).id;
+    }
+    if (change.readsPerSecond() != null) {
+      row.readsPerSecond = change.readsPerSecond();
+    }
     if (change.secret() != null) {
-      if (!row.hasSheet()) {
+      if (row.connectionKey != null) {
         throw Problem.invalid(
             row.name + " is signed in to with a key, not with a secret.", "Leave the secret out.");
       }
@@ -228,6 +249,16 @@ public class Destinations {
       throw Problem.invalid(
           "An account there holds 1 to " + most + " keys.",
           "Leave it out if there is no limit that you know.");
+    }
+    row.keptBy =
+        wish.keptBy() == null
+            ? "us"
+            : Checks.oneOf(wish.keptBy(), List.of("us", "shared", "source"), "keeper");
+    row.keptSource = Checks.optional(wish.keptSource(), "other source");
+    if (row.keptBy.equals("source") == row.keptSource.isEmpty()) {
+      throw Problem.invalid(
+          "Only an account that another source keeps has such a source.",
+          "Give keptBy source together with what that source is.");
     }
     row.identityId = wish.identityId() == null ? null : identities.get(wish.identityId()).id;
     row.registered = new ArrayList<>();

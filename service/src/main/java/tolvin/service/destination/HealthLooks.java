@@ -18,6 +18,7 @@ import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.core.port.Connection;
+import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.KnownHostsPort;
 import tolvin.core.port.Lease;
@@ -47,6 +48,7 @@ public class HealthLooks {
   private final HostKeys hostKeys;
   private final HealthPort health;
   private final KnownHostsPort knownHosts;
+  private final DirectoryPort directories;
   private final ClockStore clock;
   private final Journal journal;
   private final boolean enabled;
@@ -60,6 +62,7 @@ public class HealthLooks {
       HostKeys hostKeys,
       HealthPort health,
       KnownHostsPort knownHosts,
+      DirectoryPort directories,
       ClockStore clock,
       Journal journal,
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
@@ -69,6 +72,7 @@ public class HealthLooks {
     this.hostKeys = hostKeys;
     this.health = health;
     this.knownHosts = knownHosts;
+    this.directories = directories;
     this.clock = clock;
     this.journal = journal;
     this.enabled = enabled;
@@ -119,7 +123,11 @@ public class HealthLooks {
           seen = Optional.of(health.look(connection));
         }
       }
-      hostKeys.look(id);
+      if (at.family.equals("directory")) {
+        directories.look(inside(() -> access.directory(at)));
+      } else {
+        hostKeys.look(id);
+      }
       Instant ended = inside(clock::now);
       found =
           new DestinationRow.Health(

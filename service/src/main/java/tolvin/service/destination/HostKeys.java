@@ -47,6 +47,7 @@ public class HostKeys {
   private final AccountStore accounts;
   private final SeatStore seats;
   private final HostKeyPort port;
+  private final Access access;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -55,12 +56,14 @@ public class HostKeys {
       AccountStore accounts,
       SeatStore seats,
       HostKeyPort port,
+      Access access,
       ClockStore clock,
       Journal journal) {
     this.store = store;
     this.accounts = accounts;
     this.seats = seats;
     this.port = port;
+    this.access = access;
     this.clock = clock;
     this.journal = journal;
   }
@@ -71,7 +74,7 @@ public class HostKeys {
     if (at.host.isEmpty()) {
       return;
     }
-    List<PublicKey> shown = port.look(at.host, at.port);
+    List<PublicKey> shown = port.look(at.host, at.port, inside(() -> access.route(at)));
     inside(
         () -> {
           record(id, shown);

@@ -143,6 +143,7 @@ class Mine {
                 null,
                 null,
                 List.of(),
-                null)));
+                null,
+                List.of())));
   }
 }

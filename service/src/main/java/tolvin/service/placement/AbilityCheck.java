@@ -25,6 +25,9 @@ final class AbilityCheck {
     if (!terms.limits().sources().isEmpty() && !can.limits().contains("sources")) {
       return "It cannot limit a key to addresses.";
     }
+    if (!terms.limits().more().isEmpty()) {
+      return "It knows no options of a line, such as a forced command.";
+    }
     if (terms.limits().endsAt() != null && !can.limits().contains("end")) {
       return "It cannot end a key by itself.";
     }

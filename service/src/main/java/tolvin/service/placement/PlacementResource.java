@@ -54,6 +54,8 @@ public class PlacementResource {
    * @param access read or write; write if absent
    * @param sources the addresses that the key is good from; absent or empty for all
    * @param endsAt when the destination stops accepting it by itself; absent for never
+   * @param options other options of a line of authorized_keys, one each, such as {@code
+   *     command="…"}
    */
   public record PlacementWish(
       UUID keyId,
@@ -62,7 +64,8 @@ public class PlacementResource {
       String purpose,
       String access,
       List<String> sources,
-      Instant endsAt) {}
+      Instant endsAt,
+      List<String> options) {}
 
   /** Why a placement is to be withdrawn. */
   public record WithdrawalWish(String reason) {}
@@ -89,6 +92,7 @@ public class PlacementResource {
       String line,
       List<String> sources,
       Instant endsAt,
+      List<String> options,
       Instant wantedAt,
       Instant placedAt,
       Instant provenAt,
@@ -164,6 +168,7 @@ public class PlacementResource {
         row.line,
         row.sources,
         row.endsAt,
+        row.options,
         row.wantedAt,
         row.placedAt,
         row.provenAt,

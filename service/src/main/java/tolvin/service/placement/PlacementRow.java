@@ -36,6 +36,13 @@ public class PlacementRow {
   /** When the destination stops accepting it by itself. */
   public Instant endsAt;
 
+  /** Options of the line besides, such as a forced command. */
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<String> options = new java.util.ArrayList<>();
+
+  /** When what was written is read again. */
+  public Instant lookAgainAt;
+
   public Instant wantedAt;
   public Instant placedAt;
   public Instant provenAt;

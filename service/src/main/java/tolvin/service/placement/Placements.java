@@ -76,6 +76,15 @@ public class Placements {
           "The key is on " + account.login + " already, or about to be.",
           "Nothing needs to be done.");
     }
+    if (account.keptBy.equals("source")) {
+      throw Problem.conflict(
+          "kept-elsewhere",
+          account.login
+              + " is kept by another source, which rewrites it: "
+              + account.keptSource
+              + ". What Tolvin wrote there would be lost.",
+          "Place the key through that source.");
+    }
     if (store.liveOnAccounts(List.of(account.id)).size() >= account.holds) {
       throw Problem.conflict(
           "account-full",
@@ -92,7 +101,7 @@ public class Placements {
             wish.access() == null
                 ? "write"
                 : Checks.oneOf(wish.access(), List.of("read", "write"), "access"),
-            Limits.asked(wish.sources(), wish.endsAt(), clock.now()));
+            Limits.asked(wish.sources(), wish.endsAt(), wish.options(), clock.now()));
     refuseIfImpossible(key, account, at, terms);
     refuseByRule(key, at, terms);
     PlacementRow row = want(key, account, null, terms);
@@ -151,6 +160,7 @@ public class Placements {
     row.mark = mark.value();
     row.sources = limits.sources();
     row.endsAt = limits.endsAt();
+    row.options = limits.more();
     row.line =
         access
             .kind(account)

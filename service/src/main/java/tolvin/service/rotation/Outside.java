@@ -370,7 +370,7 @@ class Outside {
 
   /** The server's own log often knows more than the client is told. */
   private String explained(TrialPort.Trial trial, DestinationRow at, AccountRow account) {
-    if (at.logPath == null || at.hasSheet()) {
+    if (at.logPath == null || !at.hasFiles()) {
       return trial.answer();
     }
     try {

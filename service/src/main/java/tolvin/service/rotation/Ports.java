@@ -25,6 +25,7 @@ import tolvin.connectors.ssh.SignInLogs;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.Traffic;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.HostKeyPort;
 import tolvin.core.port.KnownHostsPort;
@@ -80,6 +81,12 @@ public class Ports {
 
   @Produces
   @Singleton
+  DirectoryPort directories() {
+    return routing.directories();
+  }
+
+  @Produces
+  @Singleton
   HostKeyPort hostKeys() {
     return new HostKeyLooks(connections);
   }
@@ -123,6 +130,7 @@ public class Ports {
   }
 
   void stop(@Observes ShutdownEvent event) {
+    routing.close();
     connections.close();
   }
 }

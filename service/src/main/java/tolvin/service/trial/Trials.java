@@ -25,7 +25,6 @@ import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.Login;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
@@ -203,8 +202,9 @@ public class Trials {
       }
       return new TrialPort.Attempt(asked.get(), usual.login(), aim, Optional.empty());
     }
-    Login login = new Login(access.server(scene.at()), scene.account().login, pair);
-    return new TrialPort.Attempt(asked.orElse(TrialPort.Way.SSH), login, aim, Optional.empty());
+    TrialPort.Attempt usual = access.attempt(scene.account(), "", pair);
+    return new TrialPort.Attempt(
+        asked.orElse(TrialPort.Way.SSH), usual.login(), aim, Optional.empty());
   }
 
   /**
@@ -232,6 +232,7 @@ public class Trials {
     String login = sshLogin(scene);
     UUID identity = inside(() -> answering(scene, asked));
     long logFrom = logEnd(scene);
+    DestinationRow signsIn = signsInAt(scene);
     return inside(
         () -> {
           ChallengeRow challenge =
@@ -249,18 +250,27 @@ public class Trials {
           row.logFrom = logFrom;
           row.challengeId = challenge.id;
           placements.addTrial(row);
-          String host = scene.at().host;
+          String host = signsIn.host;
           return new Begun(
               row,
               challenge,
               login,
               host,
-              scene.at().port,
-              access.hostKeys(scene.at()).stream()
-                  .map(k -> KnownHost.line(List.of(host), scene.at().port, k))
+              signsIn.port,
+              access.hostKeys(signsIn).stream()
+                  .map(k -> KnownHost.line(List.of(host), signsIn.port, k))
                   .toList(),
               scene.key().map(k -> k.fingerprint).orElse(null));
         });
+  }
+
+  private DestinationRow signsInAt(Scene scene) {
+    try {
+      return access.signInAt(scene.at());
+    } catch (PortException nobodyKnows) {
+      throw Problem.conflict(
+          "no-server-to-sign-in", nobodyKnows.getMessage(), nobodyKnows.wayOut());
+    }
   }
 
   private String sshLogin(Scene scene) {
@@ -369,7 +379,7 @@ public class Trials {
 
   /** Where the log ends before a sign-in; a log may be far longer than what is read of it. */
   private long logEnd(Scene scene) {
-    if (scene.at().stoppedBecause != null || scene.at().hasSheet()) {
+    if (scene.at().stoppedBecause != null || !scene.at().hasFiles()) {
       return 0;
     }
     try {
@@ -380,7 +390,7 @@ public class Trials {
   }
 
   private Optional<ServerSide> look(Scene scene, long logFrom, OptionalInt clientPort) {
-    if (scene.at().stoppedBecause != null || scene.at().hasSheet()) {
+    if (scene.at().stoppedBecause != null || !scene.at().hasFiles()) {
       return Optional.empty();
     }
     try {
