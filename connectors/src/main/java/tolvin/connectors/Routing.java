@@ -13,7 +13,9 @@ import tolvin.connectors.sheet.SheetSeats;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.connectors.sheet.Steps;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
+import tolvin.connectors.ssh.FileSurveys;
 import tolvin.connectors.ssh.SeatFiles;
+import tolvin.connectors.ssh.SignInModes;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
 import tolvin.core.estate.Registered;
@@ -31,6 +33,7 @@ import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
+import tolvin.core.port.SurveyPort;
 import tolvin.core.port.SystemConnector;
 import tolvin.core.port.TrialPort;
 import tolvin.core.sheet.SystemSheet.Speech;
@@ -105,10 +108,22 @@ public final class Routing implements AutoCloseable {
       }
 
       @Override
+      public List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+          throws PortException {
+        return of(where).replace(where, found, entry, lease);
+      }
+
+      @Override
       public String said(Place where) {
         return where instanceof InRepository ? repositories.said(where) : "";
       }
     };
+  }
+
+  /** All that can be seen of accounts. */
+  public SurveyPort surveys() {
+    return new Surveys(
+        accounts(), new FileSurveys(connections), new SignInModes(connections), clock);
   }
 
   /** Directories as such. */

@@ -103,6 +103,25 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
                 : List.of());
   }
 
+  @Override
+  public List<Registered> replace(Place where, String there, Entry entry, Lease lease)
+      throws PortException {
+    InDirectory at = (InDirectory) where;
+    return change(
+        at,
+        entry,
+        lease,
+        found ->
+            found.has(entry.line())
+                ? List.of()
+                : List.of(
+                    modification(ModificationType.ADD, at, entry),
+                    new Modification(
+                        ModificationType.DELETE,
+                        at.directory().attribute(),
+                        there.getBytes(StandardCharsets.ISO_8859_1))));
+  }
+
   private static Modification modification(ModificationType type, InDirectory at, Entry entry) {
     return new Modification(
         type, at.directory().attribute(), entry.line().getBytes(StandardCharsets.ISO_8859_1));

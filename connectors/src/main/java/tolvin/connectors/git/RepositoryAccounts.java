@@ -127,6 +127,18 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
   }
 
   @Override
+  public List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+      throws PortException {
+    InRepository at = (InRepository) where;
+    return change(
+        at,
+        files -> placed(without(files, found), at, entry),
+        "Put back " + entry.title(),
+        entry,
+        lease);
+  }
+
+  @Override
   public Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove)
       throws PortException {
     InRepository at = (InRepository) where;
@@ -182,10 +194,13 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
   }
 
   private static Map<String, byte[]> withdrawn(Map<String, byte[]> files, Entry entry) {
+    return without(files, entry.line());
+  }
+
+  private static Map<String, byte[]> without(Map<String, byte[]> files, String line) {
     Map<String, byte[]> after = new TreeMap<>();
     files.forEach(
-        (name, content) ->
-            after.put(name, AuthorizedKeys.of(content).without(entry.line()).toBytes()));
+        (name, content) -> after.put(name, AuthorizedKeys.of(content).without(line).toBytes()));
     return after;
   }
 

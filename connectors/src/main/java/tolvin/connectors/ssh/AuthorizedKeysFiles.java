@@ -55,6 +55,16 @@ public final class AuthorizedKeysFiles implements AccountPort {
   }
 
   @Override
+  public List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+      throws PortException {
+    OverSsh file = (OverSsh) where;
+    return connections.use(
+        file.login(),
+        files ->
+            edit(files, file, keys -> KeyLines.added(keys.without(found), entry.line()), lease));
+  }
+
+  @Override
   public Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove)
       throws PortException {
     OverSsh file = (OverSsh) where;

@@ -68,6 +68,22 @@ public interface AccountPort {
   Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove) throws PortException;
 
   /**
+   * Puts an entry in the place of another one with the same key, in one change: at no moment is the
+   * key not registered.
+   *
+   * @param found the entry that stands there, exactly
+   * @return what was registered afterwards, read again
+   * @throws PortException if it was not replaced, or the system cannot do that in one change
+   */
+  default List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+      throws PortException {
+    throw new PortException(
+        PortException.Kind.NOT_ALLOWED,
+        where.name() + " cannot change an entry in one step without a gap.",
+        "Adopt the entry as it is, or place another key and withdraw this one.");
+  }
+
+  /**
    * What the system said to the last change of an account, in its own words: a repository's hooks
    * may take a change and say that they do not apply it.
    *

@@ -3,9 +3,12 @@ package tolvin.service.placement;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
 import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Problem;
@@ -61,6 +64,58 @@ public class PlacementStore extends RowStore<PlacementRow> {
             .getResultList();
     Optional<PlacementRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
     row.ifPresent(placement -> placement.leaseUntil = leaseUntil);
+    return row;
+  }
+
+  /** The placements whose writing is to be looked at again now. */
+  public List<PlacementRow> toLookAgain(Instant now, int most) {
+    return database
+        .createQuery(
+            "from PlacementRow p where p.lookAgainAt <= :now order by p.lookAgainAt",
+            PlacementRow.class)
+        .setParameter("now", now)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  /** Whether a rotation is still on its way. */
+  boolean isRotating(UUID rotation) {
+    return database
+            .createQuery(
+                "select count(r) from RotationRow r where r.id = :id and r.endedAt is null",
+                Long.class)
+            .setParameter("id", rotation)
+            .getSingleResult()
+        > 0;
+  }
+
+  /** The marks of the placements on some accounts that were withdrawn. */
+  public Map<UUID, Set<String>> formerMarks(Collection<UUID> accounts) {
+    Map<UUID, Set<String>> marks = new HashMap<>();
+    if (!accounts.isEmpty()) {
+      list("r.state = 'withdrawn' and r.accountId in :ids", Map.of("ids", accounts))
+          .forEach(p -> marks.computeIfAbsent(p.accountId, a -> new HashSet<>()).add(p.mark));
+    }
+    return marks;
+  }
+
+  /** A placement like another one, with an id of its own; not added yet. */
+  PlacementRow copy(PlacementRow of, UUID id) {
+    PlacementRow row = new PlacementRow();
+    row.id = id;
+    row.keyId = of.keyId;
+    row.accountId = of.accountId;
+    row.title = of.title;
+    row.purpose = of.purpose;
+    row.access = of.access;
+    row.reference = of.reference;
+    row.mark = of.mark;
+    row.line = of.line;
+    row.sources = of.sources;
+    row.endsAt = of.endsAt;
+    row.options = of.options;
+    row.wantedAt = of.wantedAt;
+    row.nextLookAt = of.nextLookAt;
     return row;
   }
 

@@ -178,6 +178,29 @@ public class Placements {
     return store.add(row);
   }
 
+  /**
+   * Adds a placement of what stands there already; its mark is in no line, so that nothing of
+   * Tolvin's is ever taken for it.
+   */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public PlacementRow asItStands(KeyRow key, AccountRow account, String line, String title) {
+    Instant now = clock.now();
+    PlacementRow row = new PlacementRow();
+    row.id = clock.id(now);
+    row.keyId = key.id;
+    row.accountId = account.id;
+    row.state = "placed";
+    row.title = title;
+    row.purpose = "sign-in";
+    row.mark = Mark.make(clock.random()).value();
+    row.sources = List.of();
+    row.line = line;
+    row.wantedAt = now;
+    row.placedAt = now;
+    row.nextLookAt = now;
+    return store.add(row);
+  }
+
   /** A placement as the connectors know it. */
   @Transactional
   public AccountPort.Entry entry(PlacementRow row) {

@@ -13,23 +13,42 @@ import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.integration.SeatStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Readings;
+import tolvin.service.store.ClockStore;
 
 /**
- * Reads each account and each seat soon after it was added, so that what hangs on a key is known.
+ * Reads each account and each seat soon after it was added, so that what hangs on a key is known;
+ * and each account once more a lease after it was written, since somebody else may have written at
+ * the same moment.
  */
 @ApplicationScoped
 class FirstLooks {
   private static final Duration AGAIN = Duration.ofSeconds(30);
+  private static final int MOST = 50;
 
   private final AccountStore accounts;
   private final SeatStore seats;
   private final Effects effects;
+  private final PlacementStore placements;
+  private final Readings readings;
+  private final ClockStore clock;
   private final Map<String, Long> notBefore = new ConcurrentHashMap<>();
 
-  FirstLooks(AccountStore accounts, SeatStore seats, Effects effects) {
+  FirstLooks(
+      AccountStore accounts,
+      SeatStore seats,
+      Effects effects,
+      PlacementStore placements,
+      Readings readings,
+      ClockStore clock) {
     this.accounts = accounts;
     this.seats = seats;
     this.effects = effects;
+    this.placements = placements;
+    this.readings = readings;
+    this.clock = clock;
   }
 
   void look() {
@@ -45,6 +64,32 @@ class FirstLooks {
         }
       }
     }
+  }
+
+  /** What was written a lease ago is read again; what somebody else's write lost is restored. */
+  boolean lookAgain() {
+    boolean any = false;
+    for (PlacementRow placement : QuarkusTransaction.requiringNew().call(this::written)) {
+      Effect look = new Effect.LookAtAccount(new AccountId(placement.accountId));
+      Effects.Job job =
+          new Effects.Job(null, null, "second look", "Read again what was written a lease ago");
+      boolean read = effects.perform(job, look).filter(Outcome.DONE::equals).isPresent();
+      any |=
+          QuarkusTransaction.requiringNew()
+              .call(
+                  () -> {
+                    if (read) {
+                      return readings.lookAgain(placement.id);
+                    }
+                    placements.lock(placement.id).lookAgainAt = clock.now().plus(AGAIN);
+                    return false;
+                  });
+    }
+    return any;
+  }
+
+  private List<PlacementRow> written() {
+    return placements.toLookAgain(clock.now(), MOST);
   }
 
   private List<Effect> unread() {

@@ -41,7 +41,6 @@ import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
-import tolvin.service.destination.UsesTold;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
@@ -55,6 +54,7 @@ import tolvin.service.key.MadeKeys;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
+import tolvin.service.placement.Readings;
 import tolvin.service.placement.Terms;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.store.ClockStore;
@@ -87,7 +87,7 @@ class Outside {
   private final PlacementStore placements;
   private final Placements newPlacements;
   private final SheetStates states;
-  private final UsesTold usesTold;
+  private final Readings readings;
   private final Journal journal;
   private final ClockStore clock;
 
@@ -109,7 +109,7 @@ class Outside {
       PlacementStore placements,
       Placements newPlacements,
       SheetStates states,
-      UsesTold usesTold,
+      Readings readings,
       Journal journal,
       ClockStore clock) {
     this.accountPort = accountPort;
@@ -129,7 +129,7 @@ class Outside {
     this.placements = placements;
     this.newPlacements = newPlacements;
     this.states = states;
-    this.usesTold = usesTold;
+    this.readings = readings;
     this.journal = journal;
     this.clock = clock;
   }
@@ -430,45 +430,7 @@ class Outside {
   }
 
   private void record(AccountId id, List<Registered> found) {
-    AccountRow row = accounts.lock(id.value());
-    row.registered =
-        found.stream()
-            .map(
-                r ->
-                    new AccountRow.Entry(
-                        r.key().value(),
-                        r.line(),
-                        r.details().reference(),
-                        r.details().slot(),
-                        r.details().added().orElse(null),
-                        r.details().used().orElse(null),
-                        r.expires().orElse(null)))
-            .toList();
-    row.readAt = clock.now();
-    usesTold.take(row, found, row.readAt);
-    for (PlacementRow placement : placements.liveOnAccounts(List.of(row.id))) {
-      reconcile(placement, found, row.readAt);
-    }
-  }
-
-  /** What a lost answer left open is settled by what is really there. */
-  private static void reconcile(PlacementRow placement, List<Registered> found, Instant now) {
-    Optional<Registered> entry =
-        found.stream().filter(r -> r.line().equals(placement.line)).findFirst();
-    boolean there = entry.isPresent();
-    entry
-        .map(r -> r.details().reference())
-        .filter(r -> placement.reference.isEmpty())
-        .ifPresent(r -> placement.reference = r);
-    if (there && placement.placedAt == null) {
-      placement.placedAt = now;
-      placement.state = "placed";
-      placement.reason = null;
-    } else if (!there && placement.state.equals("withdrawing")) {
-      placement.withdrawnAt = now;
-      placement.state = "withdrawn";
-      placement.reason = null;
-    }
+    readings.record(id.value(), found);
   }
 
   private void record(SeatId id, SeatPort.Holding found) {

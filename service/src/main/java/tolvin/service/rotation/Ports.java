@@ -31,6 +31,7 @@ import tolvin.core.port.HostKeyPort;
 import tolvin.core.port.KnownHostsPort;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.SeatPort;
+import tolvin.core.port.SurveyPort;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.UsePort;
 
@@ -83,6 +84,12 @@ public class Ports {
   @Singleton
   DirectoryPort directories() {
     return routing.directories();
+  }
+
+  @Produces
+  @Singleton
+  SurveyPort surveys() {
+    return routing.surveys();
   }
 
   @Produces

@@ -64,6 +64,9 @@ public class Starter {
   private void quietly() {
     try {
       firstLooks.look();
+      if (firstLooks.lookAgain()) {
+        runner.wake();
+      }
       startDue();
     } catch (RuntimeException e) {
       LOG.warnf("What is new or due could not be looked at now: %s", e.getMessage());

@@ -115,6 +115,42 @@ public class Judgements {
     return rulebooks.current().rulebook().judge(facts, clock.now());
   }
 
+  /** Why the rulebook in force refuses some keys on a destination, by the ids of the keys. */
+  @Transactional
+  public Map<UUID, String> refusalsAt(List<KeyRow> rows, DestinationRow at) {
+    Rulebook rulebook = rulebooks.current().rulebook();
+    Instant now = clock.now();
+    Map<UUID, String> refusals = new HashMap<>();
+    Stock stock = stock(rows);
+    for (KeyRow key : rows) {
+      Terms terms =
+          stock.placements().getOrDefault(key.id, List.of()).stream()
+              .filter(p -> onDestination(stock, p, at))
+              .findFirst()
+              .map(Terms::of)
+              .orElseGet(() -> Terms.signIn(key.comment));
+      rulebook.judge(stock.facts(key).at(place(at, terms, now)), now).notes().stream()
+          .filter(Verdict.Note::refuses)
+          .findFirst()
+          .ifPresent(
+              note ->
+                  refusals.put(
+                      key.id,
+                      note.sentence()
+                          + " (rule "
+                          + note.rule().number()
+                          + ", "
+                          + note.rule().name()
+                          + ")"));
+    }
+    return refusals;
+  }
+
+  private static boolean onDestination(Stock stock, PlacementRow placement, DestinationRow at) {
+    AccountRow account = stock.accounts().get(placement.accountId);
+    return account != null && account.destinationId.equals(at.id);
+  }
+
   /** The keys and placements whose verdict another rulebook would change. */
   @Transactional
   List<Change> changes(Rulebook other) {

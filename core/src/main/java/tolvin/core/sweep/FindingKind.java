@@ -1,0 +1,106 @@
+package tolvin.core.sweep;
+
+import static tolvin.core.sweep.Deed.ACCEPT;
+import static tolvin.core.sweep.Deed.ADOPT;
+import static tolvin.core.sweep.Deed.PUT_BACK;
+import static tolvin.core.sweep.Deed.WITHDRAW;
+
+import java.util.List;
+import java.util.Locale;
+
+/** The kinds of differences, each with the deeds that settle it and the way out in words. */
+public enum FindingKind {
+  UNKNOWN_KEY(
+      "key nobody knows",
+      "Find out whose it is and adopt it, or withdraw it.",
+      ADOPT,
+      WITHDRAW,
+      ACCEPT),
+  MISSING("key missing", "Put it back, or withdraw it from the books.", PUT_BACK, WITHDRAW, ACCEPT),
+  CHANGED(
+      "entry changed",
+      "Put back what was agreed, or adopt what stands there now.",
+      PUT_BACK,
+      ADOPT,
+      ACCEPT),
+  WRONG_ACCOUNT(
+      "key on the wrong account",
+      "Withdraw it here, or adopt it if it is meant to be here too.",
+      WITHDRAW,
+      ADOPT,
+      ACCEPT),
+  OTHER_IDENTITY(
+      "somebody else's key",
+      "Withdraw it, unless this person is meant to sign in as that one.",
+      WITHDRAW,
+      ADOPT,
+      ACCEPT),
+  OUT_OF_USE("key out of use", "Withdraw it.", WITHDRAW, ACCEPT),
+  WEAK("weaker than the rules", "Rotate the key.", WITHDRAW, ACCEPT),
+  EXPIRED("expired", "Withdraw it, or place it anew with a later end.", WITHDRAW, ACCEPT),
+  OWNER_LEFT("owner left", "Give the key another owner, or withdraw it.", WITHDRAW, ADOPT, ACCEPT),
+  NO_OWNER("key without owner", "Say whose it is.", ADOPT, WITHDRAW, ACCEPT),
+  UNUSED("unused for long", "Ask its owner, and withdraw it.", WITHDRAW, ACCEPT),
+  DUPLICATE("stands there twice", "Withdraw the entry that is not in the books.", WITHDRAW, ACCEPT),
+  LEFT_OVER(
+      "left over from an interrupted change",
+      "Withdraw it; nothing in the books needs it.",
+      WITHDRAW,
+      ACCEPT),
+  DAMAGED_LINE(
+      "damaged line", "Mend or delete the line by hand; the server passes over it.", ACCEPT),
+  TOO_OPEN(
+      "file or directory too open",
+      "Close it there (chmod go-w); the server ignores the keys until then.",
+      ACCEPT),
+  HOST_KEY(
+      "host key changed",
+      "Ask its administrator, compare the fingerprint, and only then: tolvin destination confirm.",
+      ACCEPT),
+  AUTHORITY(
+      "certificate authority",
+      "Whoever holds its key decides who signs in. Have it taken out, or accept it with a reason.",
+      ACCEPT),
+  KEY_COMMAND(
+      "key command",
+      "Keys come from a program besides. Attach what it reads from as a destination, or accept it.",
+      ACCEPT),
+  SECOND_FILE(
+      "second key file",
+      "Keys in it sign in too. Have it left out of the configuration, or accept it.",
+      ACCEPT),
+  PASSWORD_ALLOWED(
+      "password allowed",
+      "Prove the key, then switch the password off: tolvin account change --sign-in key.",
+      ACCEPT);
+
+  private final String title;
+  private final String wayOut;
+  private final List<Deed> deeds;
+
+  FindingKind(String title, String wayOut, Deed... deeds) {
+    this.title = title;
+    this.wayOut = wayOut;
+    this.deeds = List.of(deeds);
+  }
+
+  /** Its title for people. */
+  public String title() {
+    return title;
+  }
+
+  /** What to do. */
+  public String wayOut() {
+    return wayOut;
+  }
+
+  /** What settles it, the usual one first. */
+  public List<Deed> deeds() {
+    return deeds;
+  }
+
+  /** Its word in commands, addresses and messages. */
+  public String word() {
+    return name().toLowerCase(Locale.ROOT).replace('_', '-');
+  }
+}

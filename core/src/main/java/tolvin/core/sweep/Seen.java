@@ -1,0 +1,61 @@
+package tolvin.core.sweep;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.diagnosis.Circumstances.PathStep;
+import tolvin.core.estate.Registered;
+
+/**
+ * What a reading of one account showed.
+ *
+ * @param at when
+ * @param registered the entries with keys
+ * @param passedOver what stands between them that the server passes over
+ * @param path the file and the directories above it, the file first; empty where there is none
+ * @param ownerId the user that the account's files belong to; empty if that is not known
+ * @param doors ways in besides the entries
+ * @param modeSeen how the server lets the account sign in, as it showed: password, key, either or
+ *     both; empty if nobody looked
+ */
+public record Seen(
+    Instant at,
+    List<Registered> registered,
+    List<PassedOver> passedOver,
+    List<PathStep> path,
+    Optional<Long> ownerId,
+    List<Door> doors,
+    Optional<String> modeSeen) {
+
+  /** Copies what can be copied. */
+  public Seen {
+    registered = List.copyOf(registered);
+    passedOver = List.copyOf(passedOver);
+    path = List.copyOf(path);
+    doors = List.copyOf(doors);
+  }
+
+  /** Where only entries can be seen. */
+  public static Seen entries(Instant at, List<Registered> registered) {
+    return new Seen(
+        at, registered, List.of(), List.of(), Optional.empty(), List.of(), Optional.empty());
+  }
+
+  /**
+   * A line that the server passes over.
+   *
+   * @param number its number, from 1
+   * @param text the line, shortened
+   * @param why why
+   */
+  public record PassedOver(int number, String text, String why) {}
+
+  /**
+   * A way in that is not one of the entries.
+   *
+   * @param kind {@link FindingKind#AUTHORITY}, {@link FindingKind#KEY_COMMAND} or {@link
+   *     FindingKind#SECOND_FILE}
+   * @param what the file, command or configuration line
+   */
+  public record Door(FindingKind kind, String what) {}
+}

@@ -1,0 +1,153 @@
+package tolvin.service.placement;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.core.estate.Registered;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.UsesTold;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyStore;
+import tolvin.service.store.ClockStore;
+
+/** Keeps what was read on accounts, and settles by it what a lost answer left open. */
+@ApplicationScoped
+public class Readings {
+  private final AccountStore accounts;
+  private final PlacementStore placements;
+  private final KeyStore keys;
+  private final UsesTold usesTold;
+  private final ClockStore clock;
+  private final Journal journal;
+  private final Duration lease;
+
+  Readings(
+      AccountStore accounts,
+      PlacementStore placements,
+      KeyStore keys,
+      UsesTold usesTold,
+      ClockStore clock,
+      Journal journal,
+      @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
+    this.accounts = accounts;
+    this.placements = placements;
+    this.keys = keys;
+    this.usesTold = usesTold;
+    this.clock = clock;
+    this.journal = journal;
+    this.lease = lease;
+  }
+
+  /** Keeps a reading of an account. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void record(UUID id, List<Registered> found) {
+    AccountRow row = accounts.lock(id);
+    row.registered =
+        found.stream()
+            .map(
+                r ->
+                    new AccountRow.Entry(
+                        r.key().value(),
+                        r.line(),
+                        r.details().reference(),
+                        r.details().slot(),
+                        r.details().added().orElse(null),
+                        r.details().used().orElse(null),
+                        r.expires().orElse(null)))
+            .toList();
+    row.readAt = clock.now();
+    usesTold.take(row, found, row.readAt);
+    for (PlacementRow placement : placements.liveOnAccounts(List.of(row.id))) {
+      reconcile(placement, found, row.readAt);
+    }
+  }
+
+  private void reconcile(PlacementRow placement, List<Registered> found, Instant now) {
+    Optional<Registered> entry =
+        found.stream().filter(r -> r.line().equals(placement.line)).findFirst();
+    boolean there = entry.isPresent();
+    entry
+        .map(r -> r.details().reference())
+        .filter(r -> placement.reference.isEmpty())
+        .ifPresent(r -> placement.reference = r);
+    if (there && placement.placedAt == null) {
+      placement.placedAt = now;
+      placement.state = "placed";
+      placement.reason = null;
+      placement.lookAgainAt = now.plus(lease);
+    } else if (!there && placement.state.equals("withdrawing")) {
+      placement.withdrawnAt = now;
+      placement.state = "withdrawn";
+      placement.reason = null;
+      placement.lookAgainAt = now.plus(lease);
+    }
+  }
+
+  /**
+   * A lease after something was written: what somebody else's write took away is put back, what it
+   * brought back is taken out, and both are told.
+   *
+   * @return whether there is anything to be done again
+   */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public boolean lookAgain(UUID placementId) {
+    PlacementRow placement = placements.lock(placementId);
+    placement.lookAgainAt = null;
+    AccountRow account = accounts.get(placement.accountId);
+    boolean there = account.registered.stream().anyMatch(r -> r.line().equals(placement.line));
+    boolean placed = placement.state.equals("placed") || placement.state.equals("proven");
+    if (placed && !there) {
+      String key = keys.get(placement.keyId).fingerprint;
+      if (account.registered.stream().anyMatch(r -> r.key().equals(key))) {
+        return false; // it stands in a line that somebody changed: a finding, not a loss
+      }
+      again(placement, "wanted");
+      told(placement, account, "lost", "Somebody else's write lost “%s” on %s; it is put back");
+      return true;
+    }
+    if (placement.state.equals("withdrawn")
+        && there
+        && placements.live(placement.keyId, placement.accountId).isEmpty()) {
+      PlacementRow back = placements.copy(placement, clock.id(clock.now()));
+      back.withdrawnAt = null;
+      back.placedAt = clock.now();
+      again(back, "withdrawing");
+      placements.add(back);
+      told(
+          back,
+          account,
+          "came-back",
+          "Somebody else's write brought “%s” on %s back; it is taken out");
+      return true;
+    }
+    return false;
+  }
+
+  private void again(PlacementRow placement, String state) {
+    if (state.equals("wanted")) {
+      placement.placedAt = null;
+      placement.provenAt = null;
+    }
+    placement.state = state;
+    placement.rotationId =
+        placement.rotationId != null && placements.isRotating(placement.rotationId)
+            ? placement.rotationId
+            : null;
+    placement.nextLookAt = clock.now();
+  }
+
+  private void told(PlacementRow placement, AccountRow account, String deed, String sentence) {
+    journal.write(
+        "placement." + deed,
+        placement.id,
+        String.format(sentence, placement.title, account.login),
+        Map.of("line", placement.line));
+  }
+}

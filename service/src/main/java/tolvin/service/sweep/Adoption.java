@@ -1,0 +1,205 @@
+package tolvin.service.sweep;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.key.OneLine;
+import tolvin.core.key.PlainText;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.identity.IdentityRow;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.key.Keys;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Placements;
+import tolvin.service.placement.Terms;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Problem;
+
+/** Takes what stands on an account into the books, or out of the account by way of the books. */
+@ApplicationScoped
+class Adoption {
+  private static final Pattern PERHAPS = Pattern.compile("(?m)^perhaps: (.+)$");
+  private static final int LONGEST_TITLE = 100;
+
+  private final KeyStore keys;
+  private final Keys newKeys;
+  private final IdentityStore identities;
+  private final PlacementStore placements;
+  private final Placements newPlacements;
+  private final ClockStore clock;
+
+  Adoption(
+      KeyStore keys,
+      Keys newKeys,
+      IdentityStore identities,
+      PlacementStore placements,
+      Placements newPlacements,
+      ClockStore clock) {
+    this.keys = keys;
+    this.newKeys = newKeys;
+    this.identities = identities;
+    this.placements = placements;
+    this.newPlacements = newPlacements;
+    this.clock = clock;
+  }
+
+  /** The identity that a finding's evidence suggests, or the comment in it. */
+  Optional<IdentityRow> suggestion(String evidence) {
+    List<IdentityRow> all = identities.inForce();
+    Matcher perhaps = PERHAPS.matcher(evidence);
+    Optional<String> name =
+        perhaps.find()
+            ? Optional.of(perhaps.group(1))
+            : Owners.among(all.stream().map(i -> i.name).toList())
+                .apply(title(evidence.lines().findFirst().orElse("")));
+    return name.flatMap(n -> all.stream().filter(i -> i.name.equals(n)).findFirst());
+  }
+
+  /** The comment of an entry, which is all that is known of what it is for. */
+  String title(String line) {
+    Optional<AuthorizedKeys.Line> read = read(line);
+    String comment = read.map(l -> PlainText.shown(l.comment())).map(String::strip).orElse("");
+    String title = comment.isEmpty() ? "found there" : comment;
+    return title.length() > LONGEST_TITLE ? title.substring(0, LONGEST_TITLE) : title;
+  }
+
+  private static Optional<AuthorizedKeys.Line> read(String line) {
+    return AuthorizedKeys.of(line.getBytes(StandardCharsets.ISO_8859_1)).lines().stream()
+        .filter(l -> l.key().isPresent())
+        .findFirst();
+  }
+
+  private static PublicKey key(String line) {
+    return read(line)
+        .flatMap(AuthorizedKeys.Line::key)
+        .or(
+            () -> {
+              try {
+                return Optional.of(OneLine.read(line).orRefuse().key());
+              } catch (RefusedException e) {
+                return Optional.empty();
+              }
+            })
+        .orElseThrow(
+            () ->
+                Problem.conflict(
+                    "no-key",
+                    "No key can be read in that entry any more.",
+                    "Sweep the destination again."));
+  }
+
+  /** The live key of an entry, registered if it is not yet. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  KeyRow register(PublicKey key, String comment, Optional<UUID> identity, String custody) {
+    Optional<KeyRow> known = keys.live(key.fingerprintText());
+    known
+        .filter(k -> k.identityId == null)
+        .ifPresent(k -> identity.ifPresent(i -> k.identityId = i));
+    return known.orElseGet(
+        () -> {
+          KeyRow row = newKeys.add(key, comment, identity.orElse(null), custody, clock.now());
+          keys.flush();
+          return row;
+        });
+  }
+
+  /** Takes an entry into the books as it stands there. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  PlacementRow take(
+      AccountRow account, String line, Optional<UUID> identity, String custody, String title) {
+    PublicKey key = key(line);
+    KeyRow row = register(key, title, identity, custody);
+    Optional<PlacementRow> there = placements.live(row.id, account.id);
+    if (there.isPresent()) {
+      return there.get();
+    }
+    PlacementRow placement = newPlacements.asItStands(row, account, line, title);
+    account.registered.stream()
+        .filter(r -> r.line().equals(line))
+        .findFirst()
+        .ifPresent(
+            r -> {
+              placement.reference = r.reference();
+              placement.endsAt = r.endsAt();
+              placement.placedAt = r.addedAt() == null ? placement.placedAt : r.addedAt();
+            });
+    return placement;
+  }
+
+  /** Takes another line of a key that is placed there as the agreed one. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  void takeLine(AccountRow account, String fingerprint, String line) {
+    keys.live(fingerprint)
+        .flatMap(k -> placements.live(k.id, account.id))
+        .ifPresent(
+            p -> {
+              p.line = line;
+              p.reason = null;
+            });
+  }
+
+  /** Has an entry taken out exactly as it stands, on record like any other withdrawal. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  void takeOut(AccountRow account, String fingerprint, String line) {
+    PublicKey key = key(line);
+    KeyRow row =
+        keys.live(fingerprint)
+            .or(() -> keys.ever(fingerprint).stream().reduce((a, b) -> b))
+            .orElseGet(() -> register(key, title(line), Optional.empty(), "elsewhere"));
+    Optional<PlacementRow> there = placements.live(row.id, account.id);
+    if (there.isPresent() && !there.get().line.equals(line)) {
+      throw Problem.conflict(
+          "stands-twice",
+          "The agreed entry of that key stands there too.",
+          "Mend the file by hand: the second line is " + PlainText.shown(line));
+    }
+    PlacementRow placement =
+        there.orElseGet(() -> newPlacements.asItStands(row, account, line, title(line)));
+    placement.state = "withdrawing";
+    placement.rotationId = null;
+    placement.nextLookAt = clock.now();
+  }
+
+  /** The entry of a key that is not the agreed one, if it stands there twice. */
+  Optional<String> secondLine(AccountRow account, String fingerprint) {
+    Optional<String> agreed =
+        keys.live(fingerprint).flatMap(k -> placements.live(k.id, account.id)).map(p -> p.line);
+    return account.registered.stream()
+        .filter(r -> r.key().equals(fingerprint))
+        .map(AccountRow.Entry::line)
+        .filter(line -> agreed.filter(line::equals).isEmpty())
+        .findFirst();
+  }
+
+  /** Places a key again that is missing, with a mark of its own. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  void placeAgain(AccountRow account, String fingerprint) {
+    KeyRow key =
+        keys.live(fingerprint)
+            .orElseThrow(
+                () ->
+                    Problem.conflict("key-ended", "That key is out of use.", "Place another one."));
+    PlacementRow lost =
+        placements
+            .live(key.id, account.id)
+            .orElseThrow(() -> Problem.conflict("gone", "That placement is gone.", "Sweep again."));
+    Instant now = clock.now();
+    lost.state = "withdrawn";
+    lost.withdrawnAt = now;
+    lost.reason = "somebody else took it out";
+    placements.flush();
+    newPlacements.want(key, account, null, Terms.of(lost));
+  }
+}

@@ -1,0 +1,40 @@
+package tolvin.service.sweep;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** One difference, from when it was first seen until it was settled. */
+@Entity
+@Table(name = "finding")
+public class FindingRow {
+  @Id public UUID id;
+  public UUID destinationId;
+
+  /** Absent if it is about the destination as such. */
+  public UUID accountId;
+
+  public String kind;
+  public String subject;
+  public String fingerprint;
+  public String severity;
+  public String sentence;
+  public String evidence;
+  public String wayOut;
+  public Instant firstSeenAt;
+  public Instant seenAt;
+
+  /** How often it was settled before and found again. */
+  public int cameBack;
+
+  public Instant acceptedUntil;
+  public String acceptedBecause;
+  public Instant settledAt;
+
+  /** The deed, or {@code gone} if it was simply not found any more. */
+  public String settledBy;
+
+  public String settledBecause;
+}

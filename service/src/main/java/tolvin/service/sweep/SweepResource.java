@@ -1,0 +1,125 @@
+package tolvin.service.sweep;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.DefaultValue;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.Context;
+import jakarta.ws.rs.core.SecurityContext;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.people.Role;
+import tolvin.service.web.Page;
+
+/** Sweeps. */
+@Path("/api/v1/sweeps")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class SweepResource {
+  private static final int MOST_FAILURES = 50;
+
+  private final Sweeps sweeps;
+  private final SweepStore store;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+
+  SweepResource(
+      Sweeps sweeps, SweepStore store, AccountStore accounts, DestinationStore destinations) {
+    this.sweeps = sweeps;
+    this.store = store;
+    this.accounts = accounts;
+    this.destinations = destinations;
+  }
+
+  /** What is to be swept; without a destination all are. */
+  public record SweepWish(UUID destinationId) {}
+
+  /** An account that could not be read. */
+  public record NotRead(String account, String reason) {}
+
+  /**
+   * A sweep.
+   *
+   * @param destination what is swept; absent for all
+   * @param state running, done or stopped
+   * @param due how many accounts are still to be read
+   * @param read how many were read
+   * @param failed how many could not be read
+   * @param failures the first of those, with the reason
+   */
+  public record Sweep(
+      UUID id,
+      String destination,
+      String state,
+      String startedBy,
+      Instant startedAt,
+      Instant endedAt,
+      long due,
+      long read,
+      long failed,
+      List<NotRead> failures) {}
+
+  /** Sweeps, the newest first. */
+  @GET
+  @Transactional
+  public Page<Sweep> listSweeps(
+      @QueryParam("after") UUID after, @QueryParam("limit") @DefaultValue("20") int limit) {
+    return store.page(after, limit).map(row -> view(row, 0));
+  }
+
+  /** One sweep. */
+  @GET
+  @Path("{id}")
+  @Transactional
+  public Sweep showSweep(UUID id) {
+    return view(store.get(id), MOST_FAILURES);
+  }
+
+  /** Starts a sweep; one of the same that runs already is given back. */
+  @POST
+  @Transactional
+  public Sweep startSweep(SweepWish wish, @Context SecurityContext caller) {
+    return view(
+        sweeps.start(
+            wish == null ? null : wish.destinationId(), caller.getUserPrincipal().getName()),
+        0);
+  }
+
+  /** Ends a sweep before it is done; what was read stays. */
+  @POST
+  @Path("{id}/stop")
+  @Transactional
+  public Sweep stopSweep(UUID id) {
+    return view(sweeps.stop(id), 0);
+  }
+
+  private Sweep view(SweepRow row, int failures) {
+    Map<String, Long> counts = store.counts(row.id);
+    return new Sweep(
+        row.id,
+        destinations.find(row.destinationId).map(d -> d.name).orElse(null),
+        row.state,
+        row.startedBy,
+        row.startedAt,
+        row.endedAt,
+        counts.getOrDefault("due", 0L),
+        counts.getOrDefault("read", 0L),
+        counts.getOrDefault("failed", 0L),
+        store.failures(row.id, failures).stream()
+            .map(f -> new NotRead(name(f.account()), f.reason()))
+            .toList());
+  }
+
+  private String name(UUID account) {
+    return accounts
+        .find(account)
+        .map(a -> a.login + "@" + destinations.get(a.destinationId).name)
+        .orElse("");
+  }
+}

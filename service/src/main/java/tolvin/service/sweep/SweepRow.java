@@ -1,0 +1,22 @@
+package tolvin.service.sweep;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** One reading of a destination's accounts, or of all. */
+@Entity
+@Table(name = "sweep")
+public class SweepRow {
+  @Id public UUID id;
+
+  /** Absent for all destinations. */
+  public UUID destinationId;
+
+  public String state;
+  public String startedBy;
+  public Instant startedAt;
+  public Instant endedAt;
+}

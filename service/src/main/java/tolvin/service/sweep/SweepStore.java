@@ -1,0 +1,152 @@
+package tolvin.service.sweep;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import tolvin.service.store.RowStore;
+import tolvin.service.web.Page;
+
+/** Sweeps and how far they are. */
+@ApplicationScoped
+public class SweepStore extends RowStore<SweepRow> {
+  SweepStore() {
+    super(SweepRow.class, "sweep");
+  }
+
+  Page<SweepRow> page(UUID after, int limit) {
+    return page("true = true", Map.of(), after, limit);
+  }
+
+  Optional<SweepRow> running(UUID destination) {
+    return destination == null
+        ? one("r.state = 'running' and r.destinationId is null", Map.of())
+        : one("r.state = 'running' and r.destinationId = :d", Map.of("d", destination));
+  }
+
+  List<SweepRow> allRunning() {
+    return list("r.state = 'running'", Map.of());
+  }
+
+  /** When a sweep of everything was started last. */
+  Optional<Instant> lastOfAll() {
+    return Optional.ofNullable(
+        database
+            .createQuery(
+                "select max(r.startedAt) from SweepRow r where r.destinationId is null",
+                Instant.class)
+            .getSingleResult());
+  }
+
+  /** Puts the accounts of a sweep on its list, those of partners left out: nobody can look. */
+  int list(SweepRow sweep) {
+    return database
+        .createNativeQuery(
+            "insert into sweep_account (sweep_id, account_id, destination_id, state) select"
+                + " cast(:sweep as uuid), a.id, a.destination_id, 'due' from account a join"
+                + " destination d on d.id = a.destination_id where a.valid_until is null and"
+                + " d.valid_until is null and d.family <> 'partner' and (cast(:at as uuid) is null"
+                + " or d.id = cast(:at as uuid))")
+        .setParameter("sweep", sweep.id)
+        .setParameter("at", sweep.destinationId)
+        .executeUpdate();
+  }
+
+  /** Accounts to read next. */
+  record Batch(UUID sweep, UUID destination, List<UUID> accounts) {}
+
+  /** Some accounts of one destination that nobody else reads; leased until the given time. */
+  Optional<Batch> claim(Set<UUID> busy, int most, Instant now, Instant leaseUntil) {
+    List<?> first =
+        database
+            .createNativeQuery(
+                "select sweep_id, destination_id from sweep_account where state = 'due' and"
+                    + " (lease_until is null or lease_until < :now) and not (destination_id ="
+                    + " any(cast(:busy as uuid[]))) limit 1 for update skip locked")
+            .setParameter("now", now)
+            .setParameter("busy", array(busy))
+            .getResultList();
+    if (first.isEmpty()) {
+      return Optional.empty();
+    }
+    Object[] row = (Object[]) first.get(0);
+    UUID sweep = (UUID) row[0];
+    UUID destination = (UUID) row[1];
+    List<?> accounts =
+        database
+            .createNativeQuery(
+                "update sweep_account set lease_until = :until where sweep_id = :sweep and"
+                    + " account_id in (select account_id from sweep_account where sweep_id = :sweep"
+                    + " and destination_id = :at and state = 'due' and (lease_until is null or"
+                    + " lease_until < :now) limit :most for update skip locked) returning"
+                    + " account_id",
+                UUID.class)
+            .setParameter("until", leaseUntil)
+            .setParameter("now", now)
+            .setParameter("sweep", sweep)
+            .setParameter("at", destination)
+            .setParameter("most", most)
+            .getResultList();
+    return Optional.of(
+        new Batch(sweep, destination, accounts.stream().map(UUID.class::cast).toList()));
+  }
+
+  private static String array(Collection<UUID> ids) {
+    return "{" + String.join(",", ids.stream().map(UUID::toString).toList()) + "}";
+  }
+
+  /** Notes how the reading of an account went. */
+  void note(UUID sweep, UUID account, String state, String reason, Instant at) {
+    database
+        .createNativeQuery(
+            "update sweep_account set state = :state, reason = :reason, at = :at, lease_until ="
+                + " null where sweep_id = :sweep and account_id = :account")
+        .setParameter("state", state)
+        .setParameter("reason", reason)
+        .setParameter("at", at)
+        .setParameter("sweep", sweep)
+        .setParameter("account", account)
+        .executeUpdate();
+  }
+
+  /** How many accounts of a sweep are due, read, failed. */
+  Map<String, Long> counts(UUID sweep) {
+    Map<String, Long> counts = new HashMap<>();
+    for (Object found :
+        database
+            .createNativeQuery(
+                "select state, count(*) from sweep_account where sweep_id = :id group by state")
+            .setParameter("id", sweep)
+            .getResultList()) {
+      Object[] row = (Object[]) found;
+      counts.put((String) row[0], ((Number) row[1]).longValue());
+    }
+    return counts;
+  }
+
+  /** An account that could not be read, and why. */
+  record Failure(UUID account, String reason) {}
+
+  /** The accounts that could not be read. */
+  List<Failure> failures(UUID sweep, int most) {
+    List<Failure> failures = new ArrayList<>();
+    for (Object found :
+        database
+            .createNativeQuery(
+                "select account_id, reason from sweep_account where sweep_id = :id and state ="
+                    + " 'failed' order by at limit :most")
+            .setParameter("id", sweep)
+            .setParameter("most", most)
+            .getResultList()) {
+      Object[] row = (Object[]) found;
+      failures.add(new Failure((UUID) row[0], (String) row[1]));
+    }
+    return failures;
+  }
+}

@@ -1,0 +1,230 @@
+package tolvin.service.sweep;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.sweep.Books;
+import tolvin.core.sweep.Comparison;
+import tolvin.core.sweep.Finding;
+import tolvin.core.sweep.FindingKind;
+import tolvin.core.sweep.Seen;
+import tolvin.core.sweep.Severity;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.placement.Readings;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Problem;
+
+/** Starts and ends sweeps, and keeps what they find. */
+@ApplicationScoped
+public class Sweeps {
+  /** What settled a finding that was simply not there any more. */
+  static final String GONE = "gone";
+
+  private final SweepStore store;
+  private final FindingStore findings;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final BookReader bookReader;
+  private final Readings readings;
+  private final ClockStore clock;
+  private final Journal journal;
+
+  Sweeps(
+      SweepStore store,
+      FindingStore findings,
+      AccountStore accounts,
+      DestinationStore destinations,
+      BookReader bookReader,
+      Readings readings,
+      ClockStore clock,
+      Journal journal) {
+    this.store = store;
+    this.findings = findings;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.bookReader = bookReader;
+    this.readings = readings;
+    this.clock = clock;
+    this.journal = journal;
+  }
+
+  /** Starts a sweep of a destination, or of all; one that runs already is given back. */
+  @Transactional
+  SweepRow start(UUID destination, String by) {
+    Optional<SweepRow> running = store.running(destination);
+    if (running.isPresent()) {
+      return running.get();
+    }
+    DestinationRow at = destination == null ? null : destinations.get(destination);
+    if (at != null && at.isPartner()) {
+      throw Problem.invalid(
+          "Nobody can look at " + at.name + " but its own administrator.",
+          "Ask them by a hand-over, or try the key.");
+    }
+    SweepRow row = new SweepRow();
+    row.startedAt = clock.now();
+    row.id = clock.id(row.startedAt);
+    row.destinationId = destination;
+    row.startedBy = by;
+    row.state = "running";
+    store.add(row);
+    store.flush();
+    int accountsListed = store.list(row);
+    journal.write(
+        "sweep.started",
+        row.id,
+        "Sweep of " + (at == null ? "all destinations" : at.name) + " started",
+        Map.of("accounts", accountsListed));
+    return row;
+  }
+
+  /** Ends a sweep before it is done; what was read stays. */
+  @Transactional
+  SweepRow stop(UUID id) {
+    SweepRow row = store.lock(id);
+    if (row.state.equals("running")) {
+      end(row, "stopped");
+    }
+    return row;
+  }
+
+  /** Ends the sweeps that have nothing left to read. */
+  @Transactional
+  void endDone() {
+    for (SweepRow row : store.allRunning()) {
+      if (store.counts(row.id).getOrDefault("due", 0L) == 0) {
+        end(store.lock(row.id), "done");
+      }
+    }
+  }
+
+  private void end(SweepRow row, String state) {
+    if (!row.state.equals("running")) {
+      return;
+    }
+    row.state = state;
+    row.endedAt = clock.now();
+    Map<String, Long> counts = store.counts(row.id);
+    journal.write(
+        "sweep.ended",
+        row.id,
+        "Sweep "
+            + state
+            + ": "
+            + counts.getOrDefault("read", 0L)
+            + " accounts read, "
+            + counts.getOrDefault("failed", 0L)
+            + " not",
+        counts);
+  }
+
+  /** What one account showed, or why it could not be read. */
+  record Result(UUID account, Optional<Seen> seen, String failure) {}
+
+  /** Keeps what a batch brought, all of it in one transaction. */
+  @Transactional
+  void keep(UUID sweep, UUID destination, List<Result> results) {
+    DestinationRow at = destinations.get(destination);
+    Map<UUID, Seen> seen = new HashMap<>();
+    for (Result result : results) {
+      result.seen().ifPresent(s -> seen.put(result.account(), s));
+    }
+    List<AccountRow> rows = accounts.byIds(seen.keySet());
+    Map<UUID, Books> books = bookReader.of(at, rows, seen);
+    Map<UUID, List<FindingRow>> open =
+        findings.unsettled(seen.keySet()).stream().collect(Collectors.groupingBy(f -> f.accountId));
+    for (AccountRow row : rows) {
+      Seen there = seen.get(row.id);
+      readings.record(row.id, there.registered());
+      there
+          .modeSeen()
+          .ifPresent(
+              mode -> {
+                row.modeSeen = mode;
+                row.modeSeenAt = row.readAt;
+              });
+      List<Finding> found = Comparison.of(books.get(row.id), there);
+      merge(at.id, row.id, found, open.getOrDefault(row.id, List.of()));
+    }
+    Instant now = clock.now();
+    for (Result result : results) {
+      store.note(
+          sweep,
+          result.account(),
+          result.seen().isPresent() ? "read" : "failed",
+          result.failure(),
+          now);
+    }
+    hostKey(at);
+  }
+
+  private void hostKey(DestinationRow at) {
+    List<Finding> found =
+        at.stoppedBecause == null
+            ? List.of()
+            : List.of(
+                new Finding(
+                    FindingKind.HOST_KEY,
+                    at.name,
+                    Optional.empty(),
+                    Severity.BROKEN,
+                    at.name + " is stopped.",
+                    at.stoppedBecause));
+    merge(at.id, null, found, findings.unsettledOfDestination(at.id));
+  }
+
+  private void merge(UUID at, UUID account, List<Finding> found, List<FindingRow> open) {
+    Instant now = clock.now();
+    Set<FindingRow> left = new java.util.HashSet<>(open);
+    for (Finding finding : found) {
+      Optional<FindingRow> known =
+          open.stream()
+              .filter(f -> f.kind.equals(finding.kind().word()))
+              .filter(f -> f.subject.equals(finding.subject()))
+              .findFirst();
+      FindingRow row = known.orElseGet(() -> fresh(at, account, finding, now));
+      row.seenAt = now;
+      row.severity = finding.severity().name().toLowerCase(java.util.Locale.ROOT);
+      row.sentence = finding.sentence();
+      row.evidence = finding.evidence();
+      row.wayOut = finding.kind().wayOut();
+      row.fingerprint = finding.key().map(k -> k.value()).orElse(null);
+      known.ifPresentOrElse(left::remove, () -> findings.add(row));
+    }
+    for (FindingRow gone : left) {
+      gone.settledAt = now;
+      gone.settledBy = GONE;
+    }
+  }
+
+  private FindingRow fresh(UUID at, UUID account, Finding finding, Instant now) {
+    FindingRow row = new FindingRow();
+    row.id = clock.id(now);
+    row.destinationId = at;
+    row.accountId = account;
+    row.kind = finding.kind().word();
+    row.subject = finding.subject();
+    row.firstSeenAt = now;
+    row.cameBack = findings.settledBefore(at, account, row.kind, row.subject);
+    return row;
+  }
+
+  /** Marks what stands on the list of a stopped destination as not read. */
+  @Transactional
+  void cannotRead(SweepStore.Batch batch, String reason) {
+    Instant now = clock.now();
+    batch.accounts().forEach(a -> store.note(batch.sweep(), a, "failed", reason, now));
+    hostKey(destinations.get(batch.destination()));
+  }
+}

@@ -1,0 +1,2 @@
+/** Reading what is really there, the findings that come of it, and the deeds that settle them. */
+package tolvin.service.sweep;
