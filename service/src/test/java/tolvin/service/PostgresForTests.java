@@ -25,6 +25,7 @@ public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
         "quarkus.datasource.username", postgres.user(),
         "quarkus.datasource.password", postgres.password(),
         "tolvin.data", data.toString(),
+        "tolvin.runner.look-again-after", "PT4S",
         "tolvin.admin.password", "four words of iron");
   }
 

@@ -12,6 +12,7 @@ import org.apache.sshd.client.auth.AbstractUserAuthFactory;
 import org.apache.sshd.client.auth.UserAuth;
 import org.apache.sshd.client.auth.UserAuthFactory;
 import org.apache.sshd.client.session.ClientSession;
+import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.util.buffer.Buffer;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
@@ -31,6 +32,13 @@ public final class SignInModes {
   /** Only names the account: it is offered to nobody. */
   private static final SecretPair THROWN_AWAY = KeyPairMaker.ed25519(new SecureRandom());
 
+  /** Where a connection notes what it is offered. */
+  static final AttributeKey<Set<String>> OFFERED = new AttributeKey<>();
+
+  /** What takes the place of every method. */
+  static final List<UserAuthFactory> NOTING =
+      List.of(new Noting(KEY), new Noting("password"), new Noting("keyboard-interactive"));
+
   private final SshConnections connections;
 
   /** Makes connections of its own from the same clients. */
@@ -46,13 +54,8 @@ public final class SignInModes {
   public Optional<String> of(Server server, String login) throws PortException {
     Set<String> offered = new ConcurrentSkipListSet<>();
     Login nobody = new Login(server, login, THROWN_AWAY);
-    ClientSession session = connections.clients().connect(nobody, SshClients.Purpose.TRIAL);
+    ClientSession session = connections.clients().connect(nobody, SshClients.Purpose.ASK, offered);
     try {
-      session.setUserAuthFactories(
-          List.<UserAuthFactory>of(
-              new Noting(KEY, offered),
-              new Noting("password", offered),
-              new Noting("keyboard-interactive", offered)));
       session.auth().verify(SshClients.PATIENCE);
     } catch (IOException refusedAsExpected) {
       // what the server offered was noted before
@@ -68,16 +71,13 @@ public final class SignInModes {
 
   /** Notes that the server offers a method, and does not use it. */
   private static final class Noting extends AbstractUserAuthFactory {
-    private final Set<String> offered;
-
-    Noting(String method, Set<String> offered) {
+    Noting(String method) {
       super(method);
-      this.offered = offered;
     }
 
     @Override
     public UserAuth createUserAuth(ClientSession session) {
-      offered.add(getName());
+      session.getConnectionContext().getAttribute(OFFERED).add(getName());
       return new AbstractUserAuth(getName()) {
         @Override
         protected boolean sendAuthDataRequest(ClientSession on, String service) {

@@ -6,6 +6,8 @@ import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import org.apache.sshd.client.ClientBuilder;
 import org.apache.sshd.client.SshClient;
@@ -53,7 +55,9 @@ final class SshClients implements AutoCloseable {
         BuiltinDHFactories.curve25519,
         BuiltinDHFactories.ecdhp256,
         BuiltinDHFactories.sntrup761x25519_openssh,
-        BuiltinDHFactories.dhg14_256);
+        BuiltinDHFactories.dhg14_256),
+    /** Asks which ways of signing in there are, and signs in by none. */
+    ASK(BuiltinDHFactories.curve25519, BuiltinDHFactories.ecdhp256, BuiltinDHFactories.dhg14_256);
 
     private final List<BuiltinDHFactories> exchanges;
 
@@ -99,6 +103,11 @@ final class SshClients implements AutoCloseable {
 
   /** A connection whose server has shown the pinned host key; not signed in yet. */
   ClientSession connect(Login login, Purpose purpose) throws PortException {
+    return connect(login, purpose, new TreeSet<>());
+  }
+
+  /** Likewise; what {@link Purpose#ASK} is offered is noted. */
+  ClientSession connect(Login login, Purpose purpose, Set<String> offered) throws PortException {
     var server = login.server();
     List<KeyType> types =
         server.hostKeys().stream().map(PublicKey::type).distinct().sorted().toList();
@@ -118,7 +127,13 @@ final class SshClients implements AutoCloseable {
                   login.user(),
                   address,
                   AttributeRepository.ofAttributesMap(
-                      Map.of(CHECK, check, SignerAgents.SIGNER, login.signer())),
+                      Map.of(
+                          CHECK,
+                          check,
+                          SignerAgents.SIGNER,
+                          login.signer(),
+                          SignInModes.OFFERED,
+                          offered)),
                   null)
               .verify(PATIENCE)
               .getSession();
@@ -159,6 +174,9 @@ final class SshClients implements AutoCloseable {
                             .flatMap(type -> signatures(type).stream())
                             .toList()))),
             UserAuthPasswordFactory.INSTANCE));
+    if (kit.purpose() == Purpose.ASK) {
+      client.setUserAuthFactories(SignInModes.NOTING);
+    }
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setHostConfigEntryResolver(
         org.apache.sshd.client.config.hosts.HostConfigEntryResolver.EMPTY);

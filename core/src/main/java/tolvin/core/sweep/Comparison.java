@@ -331,7 +331,12 @@ public final class Comparison {
         step.path(),
         null,
         books.placements().isEmpty() ? Severity.SERIOUS : Severity.BROKEN,
-        "The server would say: bad ownership or modes for " + what + " " + step.path(),
+        "The server passes over all keys of "
+            + books.account()
+            + ": bad ownership or modes for "
+            + what
+            + " "
+            + step.path(),
         String.format("mode %04o, owner %d", step.mode(), step.owner()));
   }
 

@@ -26,7 +26,7 @@ public class Readings {
   private final UsesTold usesTold;
   private final ClockStore clock;
   private final Journal journal;
-  private final Duration lease;
+  private final Duration lookAgainAfter;
 
   Readings(
       AccountStore accounts,
@@ -35,14 +35,14 @@ public class Readings {
       UsesTold usesTold,
       ClockStore clock,
       Journal journal,
-      @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
+      @ConfigProperty(name = "tolvin.runner.look-again-after") Duration lookAgainAfter) {
     this.accounts = accounts;
     this.placements = placements;
     this.keys = keys;
     this.usesTold = usesTold;
     this.clock = clock;
     this.journal = journal;
-    this.lease = lease;
+    this.lookAgainAfter = lookAgainAfter;
   }
 
   /** Keeps a reading of an account. */
@@ -81,12 +81,12 @@ public class Readings {
       placement.placedAt = now;
       placement.state = "placed";
       placement.reason = null;
-      placement.lookAgainAt = now.plus(lease);
+      placement.lookAgainAt = now.plus(lookAgainAfter);
     } else if (!there && placement.state.equals("withdrawing")) {
       placement.withdrawnAt = now;
       placement.state = "withdrawn";
       placement.reason = null;
-      placement.lookAgainAt = now.plus(lease);
+      placement.lookAgainAt = now.plus(lookAgainAfter);
     }
   }
 

@@ -1,0 +1,338 @@
+package tolvin.core.sweep;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.charset.StandardCharsets;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.diagnosis.Circumstances.PathStep;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.sweep.Books.Known;
+import tolvin.core.sweep.Books.Placed;
+
+/** Every kind of difference by itself, and none where there is none. */
+class ComparisonTest {
+  private static final Instant NOW = Instant.parse("2030-03-01T12:00:00Z");
+  private static final PublicKey KEY = KeyPairMaker.ed25519(new SecureRandom()).key();
+  private static final PublicKey OTHER = KeyPairMaker.ed25519(new SecureRandom()).key();
+  private static final String MARK = "tolvin:aaaabbbbccccdddd";
+  private static final String LINE = KEY.line("boats " + MARK);
+  private static final Known FINE = known("Isla", false, null, null);
+
+  /** What differs from an account on which all is well. */
+  private static final class Case {
+    private final String name;
+    private final FindingKind kind;
+    private final Severity severity;
+    private List<String> lines = List.of(LINE);
+    private Optional<String> owner = Optional.empty();
+    private Known known = FINE;
+    private boolean placed = true;
+    private boolean needed = true;
+    private Set<String> former = Set.of();
+    private Map<Fingerprint, Instant> uses = Map.of(KEY.fingerprint(), NOW);
+    private Instant since = NOW.minus(Duration.ofDays(200));
+    private List<PathStep> path = List.of();
+    private List<Seen.Door> doors = List.of();
+    private String mode = "key";
+
+    Case(String name, FindingKind kind, Severity severity) {
+      this.name = name;
+      this.kind = kind;
+      this.severity = severity;
+    }
+
+    @Override
+    public String toString() {
+      return name;
+    }
+
+    List<Finding> compared() {
+      Books books =
+          new Books(
+              "boats@sftp",
+              owner,
+              "key",
+              placed
+                  ? List.of(new Placed(KEY.fingerprint(), LINE, "boats", since, needed))
+                  : List.of(),
+              former,
+              known == null ? Map.of() : Map.of(KEY.fingerprint(), known),
+              uses,
+              Optional.of(NOW.minus(Duration.ofDays(300))),
+              Duration.ofDays(90),
+              Map.of());
+      AuthorizedKeys file =
+          AuthorizedKeys.of(String.join("\n", lines).getBytes(StandardCharsets.ISO_8859_1));
+      List<Registered> registered = new ArrayList<>();
+      file.lines().stream()
+          .filter(l -> l.key().isPresent())
+          .forEach(
+              l ->
+                  registered.add(
+                      new Registered(
+                          l.key().get().fingerprint(),
+                          l.text(),
+                          l.options().contains("expiry")
+                              ? Optional.of(NOW.minusSeconds(1))
+                              : Optional.empty(),
+                          Registered.Details.NONE)));
+      return Comparison.of(
+          books,
+          new Seen(
+              NOW,
+              registered,
+              PassedOverLines.of(file),
+              path,
+              Optional.of(1000L),
+              doors,
+              Optional.of(mode)));
+    }
+  }
+
+  private static Known known(String identity, boolean left, String ended, String refused) {
+    return new Known(
+        Optional.ofNullable(identity),
+        left,
+        identity == null ? Optional.of("Isla") : Optional.empty(),
+        Optional.ofNullable(ended),
+        Optional.ofNullable(refused),
+        List.of("fuel@sftp"));
+  }
+
+  private static Case of(
+      String name, FindingKind kind, Severity severity, java.util.function.Consumer<Case> set) {
+    Case made = new Case(name, kind, severity);
+    set.accept(made);
+    return made;
+  }
+
+  static Stream<Case> cases() {
+    return Stream.of(
+        of("all is well", null, null, c -> {}),
+        of(
+            "unknown, used",
+            FindingKind.UNKNOWN_KEY,
+            Severity.BROKEN,
+            c -> {
+              c.placed = false;
+              c.known = null;
+              c.lines = List.of(KEY.line("who?"));
+            }),
+        of(
+            "unknown, never used",
+            FindingKind.UNKNOWN_KEY,
+            Severity.SERIOUS,
+            c -> {
+              c.placed = false;
+              c.known = null;
+              c.uses = Map.of();
+              c.lines = List.of(KEY.line("who?"));
+            }),
+        of("missing and needed", FindingKind.MISSING, Severity.BROKEN, c -> c.lines = List.of()),
+        of(
+            "missing",
+            FindingKind.MISSING,
+            Severity.SERIOUS,
+            c -> {
+              c.lines = List.of();
+              c.needed = false;
+            }),
+        of(
+            "options changed",
+            FindingKind.CHANGED,
+            Severity.SERIOUS,
+            c -> c.lines = List.of("no-pty " + LINE)),
+        of(
+            "title changed",
+            FindingKind.CHANGED,
+            Severity.SERIOUS,
+            c -> c.lines = List.of(KEY.line("renamed"))),
+        of(
+            "known elsewhere",
+            FindingKind.WRONG_ACCOUNT,
+            Severity.SERIOUS,
+            c -> {
+              c.placed = false;
+              c.lines = List.of(KEY.line("boats"));
+            }),
+        of(
+            "somebody else's",
+            FindingKind.OTHER_IDENTITY,
+            Severity.BROKEN,
+            c -> {
+              c.placed = false;
+              c.owner = Optional.of("Tormod");
+              c.lines = List.of(KEY.line("boats"));
+            }),
+        of(
+            "left over",
+            FindingKind.LEFT_OVER,
+            Severity.UNTIDY,
+            c -> {
+              c.placed = false;
+              c.known = null;
+              c.uses = Map.of();
+            }),
+        of(
+            "withdrawn and back",
+            FindingKind.LEFT_OVER,
+            Severity.SERIOUS,
+            c -> {
+              c.placed = false;
+              c.former = Set.of(MARK);
+            }),
+        of(
+            "out of use",
+            FindingKind.OUT_OF_USE,
+            Severity.BROKEN,
+            c -> {
+              c.placed = false;
+              c.lines = List.of(KEY.line("boats"));
+              c.known = known("Isla", false, "lost", "too weak");
+            }),
+        of(
+            "too weak",
+            FindingKind.WEAK,
+            Severity.SERIOUS,
+            c -> c.known = known("Isla", false, null, "shorter than 3072")),
+        of(
+            "expired",
+            FindingKind.EXPIRED,
+            Severity.UNTIDY,
+            c -> {
+              c.lines = List.of("expiry-time=\"20300301\" " + LINE);
+              c.known = FINE;
+              c.placed = false;
+              c.needed = false;
+            }),
+        of(
+            "owner left",
+            FindingKind.OWNER_LEFT,
+            Severity.SERIOUS,
+            c -> c.known = known("Isla", true, null, null)),
+        of(
+            "nobody's",
+            FindingKind.NO_OWNER,
+            Severity.UNTIDY,
+            c -> c.known = known(null, false, null, null)),
+        of("never used", FindingKind.UNUSED, Severity.UNTIDY, c -> c.uses = Map.of()),
+        of(
+            "last used long ago",
+            FindingKind.UNUSED,
+            Severity.UNTIDY,
+            c -> c.uses = Map.of(KEY.fingerprint(), NOW.minus(Duration.ofDays(91)))),
+        of(
+            "new and not used yet",
+            null,
+            null,
+            c -> {
+              c.uses = Map.of();
+              c.since = NOW.minus(Duration.ofDays(1));
+            }),
+        of(
+            "there twice",
+            FindingKind.DUPLICATE,
+            Severity.UNTIDY,
+            c -> c.lines = List.of(LINE, KEY.line("boats again"))),
+        of(
+            "a wrapped line",
+            FindingKind.DAMAGED_LINE,
+            Severity.UNTIDY,
+            c ->
+                c.lines = List.of(LINE, OTHER.line().substring(0, 40), OTHER.line().substring(40))),
+        of(
+            "an option unknown",
+            FindingKind.DAMAGED_LINE,
+            Severity.UNTIDY,
+            c -> c.lines = List.of(LINE, "no-such-option " + OTHER.line("x"))),
+        of("a comment and blanks", null, null, c -> c.lines = List.of("# mine", "", "  ", LINE)),
+        of(
+            "directory too open",
+            FindingKind.TOO_OPEN,
+            Severity.BROKEN,
+            c -> c.path = List.of(new PathStep("/h/.ssh", true, 0770, 1000))),
+        of(
+            "file of another user",
+            FindingKind.TOO_OPEN,
+            Severity.BROKEN,
+            c -> c.path = List.of(new PathStep("/h/.ssh/authorized_keys", false, 0600, 1001))),
+        of(
+            "root may own it",
+            null,
+            null,
+            c -> c.path = List.of(new PathStep("/h/.ssh/authorized_keys", false, 0644, 0))),
+        of(
+            "an authority's line",
+            FindingKind.AUTHORITY,
+            Severity.SERIOUS,
+            c -> c.lines = List.of(LINE, "cert-authority " + OTHER.line("ca"))),
+        of(
+            "a key command",
+            FindingKind.KEY_COMMAND,
+            Severity.SERIOUS,
+            c -> c.doors = List.of(new Seen.Door(FindingKind.KEY_COMMAND, "/bin/keys"))),
+        of(
+            "passwords too",
+            FindingKind.PASSWORD_ALLOWED,
+            Severity.SERIOUS,
+            c -> c.mode = "either"));
+  }
+
+  @ParameterizedTest
+  @MethodSource("cases")
+  void aDifferenceIsFoundByItsKind(Case c) {
+    List<Finding> found = c.compared();
+    if (c.kind == null) {
+      assertThat(found).isEmpty();
+      return;
+    }
+    assertThat(found).as(found.toString()).anyMatch(f -> f.kind() == c.kind);
+    Finding finding = found.stream().filter(f -> f.kind() == c.kind).findFirst().orElseThrow();
+    assertThat(finding.severity()).isEqualTo(c.severity);
+    assertThat(finding.sentence()).contains("boats@sftp").endsWith(".");
+    assertThat(c.compared()).as("the same again").isEqualTo(found);
+  }
+
+  @Test
+  void otherDoorsAreReadFromAConfigurationWithItsConditions() {
+    String text =
+        """
+        # AuthorizedKeysCommand /commented
+        PasswordAuthentication no
+        AuthorizedKeysFile .ssh/authorized_keys /etc/keys/%u
+        include more.d/*.conf
+        TrustedUserCAKeys none
+        Match User boats
+          AuthorizedKeysCommand=/usr/bin/keys %u
+        """;
+    List<Seen.Door> doors =
+        ServerConfiguration.doors(
+            text,
+            pattern ->
+                pattern.equals("more.d/*.conf")
+                    ? List.of("TrustedUserCAKeys /etc/ca.pub\ninclude more.d/*.conf\n")
+                    : List.of());
+    assertThat(doors).extracting(Seen.Door::kind).startsWith(FindingKind.SECOND_FILE);
+    assertThat(doors)
+        .extracting(Seen.Door::what)
+        .contains(
+            "TrustedUserCAKeys /etc/ca.pub",
+            "AuthorizedKeysCommand=/usr/bin/keys %u (where User boats)")
+        .noneMatch(w -> w.contains("none") || w.contains("commented"));
+  }
+}
