@@ -4,13 +4,19 @@ import io.quarkus.test.common.QuarkusTestResourceLifecycleManager;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.HashMap;
 import java.util.Map;
+import tolvin.standins.local.LocalAuthority;
 import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.Ports;
 
 /** A real PostgreSQL for the tests, and a data directory of their own. */
 public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
   static LocalPostgres postgres;
   static Path data;
+  static Path certificates;
+  static int syslog;
+  static int syslogTls;
 
   @Override
   public Map<String, String> start() {
@@ -20,13 +26,28 @@ public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
-    return Map.of(
-        "quarkus.datasource.jdbc.url", postgres.jdbcUrl(),
-        "quarkus.datasource.username", postgres.user(),
-        "quarkus.datasource.password", postgres.password(),
-        "tolvin.data", data.toString(),
-        "tolvin.runner.look-again-after", "PT4S",
-        "tolvin.admin.password", "four words of iron");
+    Map<String, String> settings = new HashMap<>();
+    settings.put("quarkus.datasource.jdbc.url", postgres.jdbcUrl());
+    settings.put("quarkus.datasource.username", postgres.user());
+    settings.put("quarkus.datasource.password", postgres.password());
+    settings.put("tolvin.data", data.toString());
+    settings.put("tolvin.runner.look-again-after", "PT4S");
+    settings.put("tolvin.admin.password", "four words of iron");
+    try {
+      certificates = Files.createTempDirectory("tolvin-certificates");
+      LocalAuthority authority =
+          LocalAuthority.in(certificates).certify("service").certify("sender");
+      syslog = Ports.free();
+      syslogTls = Ports.free();
+      settings.put("tolvin.syslog.port", String.valueOf(syslog));
+      settings.put("tolvin.syslog.tls-port", String.valueOf(syslogTls));
+      settings.put("tolvin.syslog.tls-certificate", authority.certificate("service").toString());
+      settings.put("tolvin.syslog.tls-key", authority.key("service").toString());
+      settings.put("tolvin.syslog.tls-senders", authority.trusted().toString());
+    } catch (IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+    return settings;
   }
 
   @Override

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HexFormat;
@@ -14,7 +15,7 @@ import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.UsePort;
-import tolvin.core.signin.SignInLine;
+import tolvin.core.signin.LoggedSignIn;
 
 /**
  * Follows an OpenSSH server's log over SFTP by its length. A log that was rotated is noticed by its
@@ -43,35 +44,37 @@ public final class SignInLogs implements UsePort {
       throws PortException, IOException {
     long size = size(files, path).orElseThrow(() -> missing(login, path));
     if (from.offset() < 0) {
-      return new News(position(files, path, size), List.of(), false);
+      return new News(position(files, path, size), List.of(), false, false);
     }
     if (size >= from.offset() && sameHead(files, path, from.head())) {
       return size == from.offset()
-          ? new News(from, List.of(), false)
+          ? new News(from, List.of(), false, false)
           : readOn(files, path, from.offset(), List.of(), false);
     }
     String before = path + ROTATED;
     boolean oldIsThere =
         size(files, before).filter(length -> length >= from.offset()).isPresent()
             && sameHead(files, before, from.head());
-    List<SignInLine> last =
+    List<LoggedSignIn> last =
         oldIsThere ? readOn(files, before, from.offset(), List.of(), false).signIns() : List.of();
     return readOn(files, path, 0, last, !oldIsThere);
   }
 
   private static News readOn(
-      RemoteFiles files, String path, long offset, List<SignInLine> before, boolean broken)
+      RemoteFiles files, String path, long offset, List<LoggedSignIn> before, boolean broken)
       throws PortException, IOException {
     byte[] content = files.read(path, offset, MOST_AT_ONCE).orElse(new byte[0]);
     int end = content.length;
     while (end > 0 && content[end - 1] != '\n') {
       end--; // an unfinished line is left for the next reading
     }
-    List<SignInLine> signIns = new ArrayList<>(before);
+    List<LoggedSignIn> signIns = new ArrayList<>(before);
+    Instant now = Instant.now();
     new String(content, 0, end, StandardCharsets.ISO_8859_1)
         .lines()
-        .forEach(line -> SignInLine.read(line).ifPresent(signIns::add));
-    return new News(position(files, path, offset + end), signIns, broken);
+        .forEach(line -> LoggedSignIn.read(line, now).ifPresent(signIns::add));
+    boolean more = content.length == MOST_AT_ONCE;
+    return new News(position(files, path, offset + end), signIns, broken, more);
   }
 
   @Override

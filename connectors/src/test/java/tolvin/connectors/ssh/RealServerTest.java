@@ -288,9 +288,9 @@ class RealServerTest {
     assertThat(news.signIns())
         .anySatisfy(
             s -> {
-              assertThat(s.port()).isEqualTo(trial.localPort());
-              assertThat(s.user()).isEqualTo(account);
-              assertThat(s.key()).isEqualTo(management.key().fingerprint());
+              assertThat(s.signIn().port()).isEqualTo(trial.localPort());
+              assertThat(s.signIn().user()).isEqualTo(account);
+              assertThat(s.signIn().key()).isEqualTo(management.key().fingerprint());
             });
     trials.signIn(login);
     byte[] all = Files.readAllBytes(sshd.log());

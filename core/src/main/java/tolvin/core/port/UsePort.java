@@ -1,7 +1,7 @@
 package tolvin.core.port;
 
 import java.util.List;
-import tolvin.core.signin.SignInLine;
+import tolvin.core.signin.LoggedSignIn;
 
 /** Reads the uses that a destination reports. */
 public interface UsePort {
@@ -25,8 +25,9 @@ public interface UsePort {
    * @param signIns the sign-ins since the position before; none on the first reading, which begins
    *     at the end
    * @param broken whether lines may have been missed, because the log was rotated or cut
+   * @param more whether more is there to be read at once
    */
-  record News(Position position, List<SignInLine> signIns, boolean broken) {}
+  record News(Position position, List<LoggedSignIn> signIns, boolean broken, boolean more) {}
 
   /**
    * Reads on from a position.

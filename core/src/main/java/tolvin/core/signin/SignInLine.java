@@ -22,7 +22,12 @@ public record SignInLine(String user, String address, int port, Fingerprint key)
               + " from ([0-9A-Fa-f.:%]{2,64}) port (\\d{1,5})"
               + " ssh2: [A-Za-z0-9-]{1,40} (SHA256:[A-Za-z0-9+/]{43})$");
 
-  /** Reads a line; empty if it tells of no sign-in with a key. */
+  /**
+   * Reads what the server itself wrote, without the header that a log puts before it; see {@link
+   * LoggedSignIn} for whole lines.
+   *
+   * @return empty if it tells of no sign-in with a key
+   */
   public static Optional<SignInLine> read(String line) {
     Matcher matcher = FORM.matcher(line);
     return matcher.matches()

@@ -13,6 +13,8 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import tolvin.core.Ids;
 import tolvin.core.schedule.Cadence;
+import tolvin.core.signin.LineSet;
+import tolvin.core.signin.LoggedSignIn;
 import tolvin.core.signin.SignInLine;
 
 class SmallFormatsTest {
@@ -40,12 +42,35 @@ class SmallFormatsTest {
     "'Accepted key ED25519 FP found at /home/fuel/.ssh/authorized_keys:1',,",
     "'Failed publickey for fuel from 127.0.0.21 port 40001 ssh2: ED25519 FP',,",
     "'Invalid user Accepted publickey for fuel from 127.0.0.1 port 1 ssh2: RSA FP from 10.0.0.1',,",
+    "'h sshd[9]: Failed publickey for invalid user a sshd[1]: Accepted publickey for root from 9.9.9.9 port 33 ssh2: ED25519 FP',,",
+    "'Nov 23 07:00:00 h sshd[9]: Failed publickey for invalid user Nov 23 07:00:00 h sshd[1]: Accepted publickey for root from 9.9.9.9 port 33 ssh2: ED25519 FP',,",
+    "'<38>1 2030-03-01T11:00:00.5Z quay sshd 12 - - Accepted publickey for fuel from ::1 port 4 ssh2: RSA FP',fuel,::1",
+    "'<38>1 2030-03-01T11:00:00Z quay app 12 - - sshd 12 - - Accepted publickey for fuel from ::1 port 4 ssh2: RSA FP',,",
+    "'Accepted publickey for a from 1.2.3.4 port 5 ssh2: RSA FP from 9.9.9.9 port 6 ssh2: RSA FP','a from 1.2.3.4 port 5 ssh2: RSA FP',9.9.9.9",
+    "'2030-03-01T11:00:00.123456+01:00 quay sshd-session[7]: Accepted publickey for fuel from ::1 port 4 ssh2: RSA FP',fuel,::1",
     "'x Accepted publickey for fuel from 127.0.0.21 port 40001 ssh2: ED25519 FP',,",
   })
   void onlySignInsThatHappenedAreRead(String line, String user, String address) {
-    var read = SignInLine.read(line.replace("FP", FP));
-    assertThat(read.map(SignInLine::user).orElse(null)).isEqualTo(user);
+    Instant now = Instant.parse("2030-03-01T12:00:00Z");
+    var read = LoggedSignIn.read(line.replace("FP", FP), now).map(LoggedSignIn::signIn);
+    assertThat(read.map(SignInLine::user).orElse(null))
+        .isEqualTo(user == null ? null : user.replace("FP", FP));
     assertThat(read.map(SignInLine::address).orElse(null)).isEqualTo(address);
+  }
+
+  @Test
+  void aLinesTimeAndDigestTellItFromOthers() {
+    Instant now = Instant.parse("2030-01-01T00:30:00Z");
+    String old =
+        "Dec 31 23:00:00 quay sshd[12]: Accepted publickey for a from ::1 port 4 ssh2: RSA ";
+    LoggedSignIn read = LoggedSignIn.read(old + FP, now).orElseThrow();
+    assertThat(read.at()).contains(Instant.parse("2029-12-31T23:00:00Z"));
+    LoggedSignIn other = LoggedSignIn.read(old.replace("[12]", "[13]") + FP, now).orElseThrow();
+    assertThat(read.digest()).isNotZero().isNotEqualTo(other.digest());
+    LineSet set = LineSet.empty().with(new long[] {read.digest(), 7, 7});
+    assertThat(LineSet.of(set.toBytes()).has(read.digest())).isTrue();
+    assertThat(set.size()).isEqualTo(2);
+    assertThat(set.has(other.digest())).isFalse();
   }
 
   @Test

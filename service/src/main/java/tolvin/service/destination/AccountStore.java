@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import tolvin.service.store.RowStore;
 
 /** Accounts. */
@@ -38,6 +39,16 @@ public class AccountStore extends RowStore<AccountRow> {
         "r.validUntil is null and r.readAt is null and r.destinationId in (select d.id from"
             + " DestinationRow d where d.stoppedBecause is null)",
         Map.of());
+  }
+
+  /** The accounts in force that sign in at a destination, by their logins: its own and others'. */
+  Map<String, List<AccountRow>> signingInAt(UUID destination) {
+    return list(
+            "r.validUntil is null and (r.destinationId = :d or r.destinationId in (select d.id from"
+                + " DestinationRow d where d.signsInAtId = :d))",
+            Map.of("d", destination))
+        .stream()
+        .collect(Collectors.groupingBy(a -> a.login));
   }
 
   Optional<AccountRow> byLogin(UUID destination, String login) {

@@ -17,11 +17,7 @@ import org.jboss.logging.Logger;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.UsePort;
-import tolvin.core.signin.SignInLine;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.PlacementStore;
-import tolvin.service.placement.TrialRow;
 import tolvin.service.rotation.RotationStore;
 import tolvin.service.rotation.Runner;
 import tolvin.service.store.ClockStore;
@@ -40,17 +36,15 @@ public class FeedFollower {
   private static final Duration OFTEN = Duration.ofMillis(250);
   private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
   private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
-  private static final Duration TRIALS_SHOW_WITHIN = Duration.ofMinutes(10);
 
   private final FeedStore feeds;
   private final DestinationStore destinations;
   private final AccountStore accounts;
-  private final PlacementStore placements;
-  private final KeyStore keys;
   private final RotationStore rotations;
   private final Runner runner;
   private final Access access;
   private final UsePort usePort;
+  private final Uses uses;
   private final Journal journal;
   private final ClockStore clock;
   private final boolean enabled;
@@ -61,24 +55,22 @@ public class FeedFollower {
       FeedStore feeds,
       DestinationStore destinations,
       AccountStore accounts,
-      PlacementStore placements,
-      KeyStore keys,
       RotationStore rotations,
       Runner runner,
       Access access,
       UsePort usePort,
+      Uses uses,
       Journal journal,
       ClockStore clock,
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
     this.feeds = feeds;
     this.destinations = destinations;
     this.accounts = accounts;
-    this.placements = placements;
-    this.keys = keys;
     this.rotations = rotations;
     this.runner = runner;
     this.access = access;
     this.usePort = usePort;
+    this.uses = uses;
     this.journal = journal;
     this.clock = clock;
     this.enabled = enabled;
@@ -167,9 +159,7 @@ public class FeedFollower {
     Instant now = clock.now();
     boolean any = false;
     Instant earliest = feed.readTo == null ? r.began() : feed.readTo;
-    for (SignInLine line : news.signIns()) {
-      any |= record(r.destination(), line, earliest, now);
-    }
+    any |= uses.take(r.destination(), news.signIns(), Optional.of(earliest), now).counted() > 0;
     feed.logOffset = news.position().offset();
     feed.head = news.position().head();
     if (feed.unbrokenSince == null || news.broken()) {
@@ -178,46 +168,12 @@ public class FeedFollower {
     feed.readTo = r.began();
     feed.failure = null;
     feed.leaseUntil = null;
-    feed.nextReadAt = now.plus(rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN);
+    feed.nextReadAt =
+        news.more() ? now : now.plus(rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN);
     if (any) {
       rotations.wakeAll(now);
       runner.wake();
     }
-  }
-
-  private boolean record(UUID destination, SignInLine line, Instant earliest, Instant latest) {
-    Optional<AccountRow> account = accounts.byLogin(destination, line.user());
-    if (account.isEmpty()) {
-      return false;
-    }
-    UUID id = account.get().id;
-    Optional<TrialRow> own = placements.trialAt(id, line.port(), latest.minus(TRIALS_SHOW_WITHIN));
-    if (own.isPresent()) {
-      own.get().seenAt = latest;
-      return true;
-    }
-    String key = line.key().value();
-    if (key.equals(Access.key(destinations.get(destination).connectionKey).fingerprintText())) {
-      return false; // Tolvin's own work on the account
-    }
-    UseRow use = feeds.useOrNew(clock.id(latest), id, key, line.address(), earliest);
-    use.earliest = earliest;
-    use.latest = latest;
-    use.count++;
-    keys.live(key)
-        .flatMap(k -> placements.live(k.id, id))
-        .filter(p -> p.state.equals("placed"))
-        .ifPresent(
-            p -> {
-              p.state = "proven";
-              p.provenAt = latest;
-              journal.write(
-                  "placement.seat-proof",
-                  p.id,
-                  key + " was used on " + line.user() + " from " + line.address(),
-                  java.util.Map.of());
-            });
-    return true;
   }
 
   private void failed(Reading r, String failure, String shortly) {

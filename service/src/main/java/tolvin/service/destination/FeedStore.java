@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.core.signin.LineSet;
 import tolvin.service.store.RowStore;
 
 /** Feeds and the uses that they told of. */
@@ -93,6 +94,70 @@ public class FeedStore extends RowStore<FeedRow> {
               addUse(row);
               return row;
             });
+  }
+
+  /** The uses on accounts of a destination that nobody knew, the last ones first. */
+  public List<UseElsewhereRow> usesElsewhere(UUID destination, int most) {
+    return database
+        .createQuery(
+            "from UseElsewhereRow u where u.destinationId = :d order by u.latest desc",
+            UseElsewhereRow.class)
+        .setParameter("d", destination)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  UseElsewhereRow elsewhereOrNew(
+      UUID id, UUID destination, String login, String key, String address, Instant firstAt) {
+    return database
+        .createQuery(
+            "from UseElsewhereRow u where u.destinationId = :d and u.login = :l and u.fingerprint ="
+                + " :f and u.address = :a",
+            UseElsewhereRow.class)
+        .setParameter("d", destination)
+        .setParameter("l", login)
+        .setParameter("f", key)
+        .setParameter("a", address)
+        .getResultStream()
+        .findFirst()
+        .orElseGet(
+            () -> {
+              UseElsewhereRow row = new UseElsewhereRow();
+              row.id = id;
+              row.destinationId = destination;
+              row.login = login;
+              row.fingerprint = key;
+              row.address = address;
+              row.firstAt = firstAt;
+              row.latest = firstAt;
+              database.persist(row);
+              return row;
+            });
+  }
+
+  /** The lines of an hour that were counted already; locked until the transaction ends. */
+  LineSet counted(UUID destination, Instant hour) {
+    List<?> found =
+        database
+            .createNativeQuery(
+                "select digests from feed_hour where destination_id = :d and hour = :h for update",
+                byte[].class)
+            .setParameter("d", destination)
+            .setParameter("h", hour)
+            .getResultList();
+    return found.isEmpty() ? LineSet.empty() : LineSet.of((byte[]) found.get(0));
+  }
+
+  /** Keeps the lines of an hour that were counted. */
+  void keepCounted(UUID destination, Instant hour, LineSet counted) {
+    database
+        .createNativeQuery(
+            "insert into feed_hour (destination_id, hour, digests) values (:d, :h, :bytes) on"
+                + " conflict (destination_id, hour) do update set digests = excluded.digests")
+        .setParameter("d", destination)
+        .setParameter("h", hour)
+        .setParameter("bytes", counted.toBytes())
+        .executeUpdate();
   }
 
   private void addUse(UseRow use) {

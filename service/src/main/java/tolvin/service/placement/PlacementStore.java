@@ -156,16 +156,11 @@ public class PlacementStore extends RowStore<PlacementRow> {
         .orElseThrow(() -> Problem.notFound("trial", String.valueOf(id)));
   }
 
-  /** A trial of Tolvin's own that a line in a log tells of. */
-  public Optional<TrialRow> trialAt(UUID account, int localPort, Instant since) {
+  /** The trials that were made since a moment. */
+  public List<TrialRow> trialsSince(Instant since) {
     return database
-        .createQuery(
-            "from TrialRow t where t.accountId = :a and t.localPort = :p and t.madeAt > :s",
-            TrialRow.class)
-        .setParameter("a", account)
-        .setParameter("p", localPort)
+        .createQuery("from TrialRow t where t.madeAt > :s", TrialRow.class)
         .setParameter("s", since)
-        .getResultStream()
-        .findFirst();
+        .getResultList();
   }
 }

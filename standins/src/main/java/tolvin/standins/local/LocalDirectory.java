@@ -63,9 +63,7 @@ public final class LocalDirectory implements AutoCloseable {
     LocalDirectory server = new LocalDirectory(directory, port, secret);
     Unprivileged.checkReachable(directory);
     Files.createDirectories(server.file("data"));
-    if (!Files.exists(server.file("server.pem"))) {
-      server.certify();
-    }
+    LocalAuthority.in(server.directory).certify("server");
     server.configure();
     Unprivileged.own(server.directory);
     boolean fresh = !Files.exists(server.file("data/data.mdb"));
@@ -79,61 +77,6 @@ public final class LocalDirectory implements AutoCloseable {
           BASE, BASE, KEEPER, secret);
     }
     return server;
-  }
-
-  private void certify() throws IOException {
-    LocalSshServer.run(
-        List.of(
-            "openssl",
-            "req",
-            "-x509",
-            "-newkey",
-            "ec",
-            "-pkeyopt",
-            "ec_paramgen_curve:P-256",
-            "-nodes",
-            "-days",
-            "3650",
-            "-subj",
-            "/CN=Skerrymoor Ferries test authority",
-            "-keyout",
-            file("ca.key") + "",
-            "-out",
-            file("ca.pem") + ""));
-    Files.writeString(file("names"), "subjectAltName=IP:127.0.0.1,DNS:localhost\n");
-    LocalSshServer.run(
-        List.of(
-            "openssl",
-            "req",
-            "-newkey",
-            "ec",
-            "-pkeyopt",
-            "ec_paramgen_curve:P-256",
-            "-nodes",
-            "-subj",
-            "/CN=127.0.0.1",
-            "-keyout",
-            file("server.key") + "",
-            "-out",
-            file("server.csr") + ""));
-    LocalSshServer.run(
-        List.of(
-            "openssl",
-            "x509",
-            "-req",
-            "-in",
-            file("server.csr") + "",
-            "-CA",
-            file("ca.pem") + "",
-            "-CAkey",
-            file("ca.key") + "",
-            "-CAcreateserial",
-            "-days",
-            "3650",
-            "-extfile",
-            file("names") + "",
-            "-out",
-            file("server.pem") + ""));
   }
 
   private void configure() throws IOException {

@@ -1,0 +1,21 @@
+package tolvin.service.destination;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.time.Instant;
+import java.util.UUID;
+
+/** The uses of a key on an account that nobody knew. */
+@Entity
+@Table(name = "use_elsewhere")
+public class UseElsewhereRow {
+  @Id public UUID id;
+  public UUID destinationId;
+  public String login;
+  public String fingerprint;
+  public String address;
+  public Instant firstAt;
+  public Instant latest;
+  public long count;
+}

@@ -1,0 +1,121 @@
+package tolvin.service.destination;
+
+import jakarta.annotation.security.RolesAllowed;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.Consumes;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.core.MediaType;
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.signin.LoggedSignIn;
+import tolvin.service.people.Role;
+import tolvin.service.rotation.Wakening;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Page;
+
+/** Uses of keys, as the logs of destinations tell of them. */
+@Path("/api/v1")
+@RolesAllowed(Role.ADMINISTRATOR)
+public class UseResource {
+  private static final int MOST = 500;
+
+  private final Uses uses;
+  private final FeedStore feeds;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Wakening wakening;
+  private final ClockStore clock;
+
+  UseResource(
+      Uses uses,
+      FeedStore feeds,
+      AccountStore accounts,
+      DestinationStore destinations,
+      Wakening wakening,
+      ClockStore clock) {
+    this.uses = uses;
+    this.feeds = feeds;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.wakening = wakening;
+    this.clock = clock;
+  }
+
+  /**
+   * The uses of one key on one account from one address.
+   *
+   * @param account the login
+   * @param known whether the account is in the books
+   * @param address from where; a dash if the destination does not say
+   * @param lastAt when it was used last
+   */
+  public record UseSeen(
+      String account,
+      boolean known,
+      String key,
+      String address,
+      Instant firstAt,
+      Instant lastAt,
+      long count) {}
+
+  /** Where the logs of a destination say that keys were used, the accounts nobody knew first. */
+  @GET
+  @Path("destinations/{id}/uses")
+  @Transactional
+  public Page<UseSeen> listUsesAtDestination(UUID id) {
+    destinations.get(id);
+    List<UseSeen> all =
+        new java.util.ArrayList<>(
+            feeds.usesElsewhere(id, MOST).stream()
+                .map(
+                    u ->
+                        new UseSeen(
+                            u.login, false, u.fingerprint, u.address, u.firstAt, u.latest, u.count))
+                .toList());
+    Map<UUID, String> logins =
+        accounts.of(id).stream().collect(Collectors.toMap(a -> a.id, a -> a.login));
+    feeds.uses(logins.keySet()).stream()
+        .limit(MOST)
+        .map(
+            u ->
+                new UseSeen(
+                    logins.get(u.accountId),
+                    true,
+                    u.fingerprint,
+                    u.address,
+                    u.firstAt,
+                    u.latest,
+                    u.count))
+        .forEach(all::add);
+    return new Page<>(all, null);
+  }
+
+  /**
+   * Takes in lines of a destination's sign-in log, of whatever age; a line that was counted before
+   * does not count again. Lines that tell of no sign-in with a key are passed over.
+   */
+  @POST
+  @Path("destinations/{id}/uses")
+  @Consumes(MediaType.TEXT_PLAIN)
+  public Uses.Taken readUses(UUID id, byte[] log) {
+    destinations.get(id);
+    Instant now = clock.now();
+    List<LoggedSignIn> lines =
+        new String(log, StandardCharsets.ISO_8859_1)
+            .lines()
+            .flatMap(line -> LoggedSignIn.read(line, now).stream())
+            .toList();
+    Uses.Taken taken = uses.take(id, lines, Optional.empty(), now);
+    if (taken.counted() > 0) {
+      wakening.all();
+    }
+    return taken;
+  }
+}

@@ -1,0 +1,249 @@
+package tolvin.service.destination;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.UUID;
+import tolvin.core.signin.LineSet;
+import tolvin.core.signin.LoggedSignIn;
+import tolvin.core.signin.SignInLine;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.TrialRow;
+import tolvin.service.store.ClockStore;
+
+/**
+ * Counts the uses that logs tell of, whichever way they came: followed over SFTP, read in by a
+ * person, or sent by a server. A line that tells its time counts once, however often it comes.
+ */
+@ApplicationScoped
+public class Uses {
+  private static final Duration TRIALS_SHOW_WITHIN = Duration.ofMinutes(10);
+
+  /** How long lines are remembered; older ones are not taken in. */
+  static final Duration REMEMBERED = Duration.ofDays(400);
+
+  private final FeedStore feeds;
+  private final DestinationStore destinations;
+  private final AccountStore accounts;
+  private final PlacementStore placements;
+  private final KeyStore keys;
+  private final Journal journal;
+  private final ClockStore clock;
+
+  Uses(
+      FeedStore feeds,
+      DestinationStore destinations,
+      AccountStore accounts,
+      PlacementStore placements,
+      KeyStore keys,
+      Journal journal,
+      ClockStore clock) {
+    this.feeds = feeds;
+    this.destinations = destinations;
+    this.accounts = accounts;
+    this.placements = placements;
+    this.keys = keys;
+    this.journal = journal;
+    this.clock = clock;
+  }
+
+  /**
+   * What came of some lines.
+   *
+   * @param counted uses that were counted
+   * @param again lines that were counted before
+   * @param timeless lines without a time, which could not be told from ones counted before
+   * @param tooOld lines from before what is remembered
+   * @param unknownAccounts uses on accounts that nobody knew, counted too
+   */
+  public record Taken(long counted, long again, long timeless, long tooOld, long unknownAccounts) {}
+
+  private record Use(String user, String key, String address) {}
+
+  /** What lines of the same use come to. */
+  private static final class Sum {
+    private Instant first = Instant.MAX;
+    private Instant latest = Instant.MIN;
+
+    /** When the last one was at the earliest. */
+    private Instant earliestOfLatest = Instant.MIN;
+
+    private long count;
+
+    void add(Instant earliest, Instant until) {
+      first = earliest.isBefore(first) ? earliest : first;
+      if (!until.isBefore(latest)) {
+        latest = until;
+        earliestOfLatest = earliest;
+      }
+      count++;
+    }
+  }
+
+  /**
+   * Takes lines in.
+   *
+   * @param seenSince since when on the lines cannot have been there, if they were followed: a use
+   *     lies between that and now, whatever the lines say; empty for lines of any age, which are
+   *     dated by what they say themselves
+   */
+  @Transactional
+  public Taken take(
+      UUID destination, List<LoggedSignIn> lines, Optional<Instant> seenSince, Instant now) {
+    if (lines.isEmpty()) {
+      return new Taken(0, 0, 0, 0, 0);
+    }
+    Instant oldest = now.minus(REMEMBERED);
+    List<LoggedSignIn> fresh = new ArrayList<>();
+    Map<Instant, List<LoggedSignIn>> byHour = new TreeMap<>();
+    long timeless = 0;
+    long tooOld = 0;
+    for (LoggedSignIn line : lines) {
+      if (line.digest() == 0) {
+        if (seenSince.isPresent()) {
+          fresh.add(line);
+        } else {
+          timeless++;
+        }
+      } else if (line.at().orElseThrow().isBefore(oldest)) {
+        tooOld++;
+      } else {
+        byHour
+            .computeIfAbsent(
+                line.at().orElseThrow().truncatedTo(ChronoUnit.HOURS), h -> new ArrayList<>())
+            .add(line);
+      }
+    }
+    long again = 0;
+    for (Map.Entry<Instant, List<LoggedSignIn>> hour : byHour.entrySet()) {
+      again += newOnes(destination, hour.getKey(), hour.getValue(), fresh);
+    }
+    return count(destination, fresh, seenSince, now, again, timeless, tooOld);
+  }
+
+  private long newOnes(
+      UUID destination, Instant hour, List<LoggedSignIn> lines, List<LoggedSignIn> fresh) {
+    LineSet counted = feeds.counted(destination, hour);
+    java.util.Set<Long> here = new java.util.HashSet<>();
+    for (LoggedSignIn line : lines) {
+      if (!counted.has(line.digest()) && here.add(line.digest())) {
+        fresh.add(line);
+      }
+    }
+    if (!here.isEmpty()) {
+      feeds.keepCounted(
+          destination, hour, counted.with(here.stream().mapToLong(Long::longValue).toArray()));
+    }
+    return lines.size() - here.size();
+  }
+
+  private Taken count(
+      UUID destination,
+      List<LoggedSignIn> fresh,
+      Optional<Instant> seenSince,
+      Instant now,
+      long again,
+      long timeless,
+      long tooOld) {
+    Map<String, List<AccountRow>> byLogin = accounts.signingInAt(destination);
+    OwnTrials own = new OwnTrials(byLogin, now);
+    Map<Use, Sum> sums = new HashMap<>();
+    long counted = 0;
+    byte[] connectionKey = destinations.get(destination).connectionKey;
+    String itself = connectionKey == null ? "" : Access.key(connectionKey).fingerprintText();
+    for (LoggedSignIn line : fresh) {
+      SignInLine signIn = line.signIn();
+      counted++;
+      if (signIn.key().value().equals(itself)) {
+        counted--; // Tolvin's own work there
+        continue;
+      }
+      Instant said = line.at().filter(at -> at.isBefore(now)).orElse(now);
+      if (own.isOne(signIn, seenSince.isPresent() ? now : said, now)) {
+        continue;
+      }
+      sums.computeIfAbsent(
+              new Use(signIn.user(), signIn.key().value(), signIn.address()), u -> new Sum())
+          .add(seenSince.orElse(said), seenSince.isPresent() ? now : said);
+    }
+    long unknown = 0;
+    for (Map.Entry<Use, Sum> sum : sums.entrySet()) {
+      List<AccountRow> known = byLogin.getOrDefault(sum.getKey().user(), List.of());
+      known.forEach(account -> record(account, sum.getKey(), sum.getValue(), now));
+      if (known.isEmpty()) {
+        unknown += sum.getValue().count;
+        recordElsewhere(destination, sum.getKey(), sum.getValue(), now);
+      }
+    }
+    return new Taken(counted, again, timeless, tooOld, unknown);
+  }
+
+  private void record(AccountRow account, Use use, Sum sum, Instant now) {
+    UseRow row = feeds.useOrNew(clock.id(now), account.id, use.key(), use.address(), sum.first);
+    if (sum.latest.isAfter(row.latest)) {
+      row.earliest = sum.earliestOfLatest;
+      row.latest = sum.latest;
+    }
+    row.firstAt = sum.first.isBefore(row.firstAt) ? sum.first : row.firstAt;
+    row.count += sum.count;
+    keys.live(use.key())
+        .flatMap(k -> placements.live(k.id, account.id))
+        .filter(p -> p.state.equals("placed"))
+        .filter(p -> !sum.latest.isBefore(p.placedAt))
+        .ifPresent(
+            p -> {
+              p.state = "proven";
+              p.provenAt = sum.latest;
+              journal.write(
+                  "placement.seat-proof",
+                  p.id,
+                  use.key() + " was used on " + account.login + " from " + use.address(),
+                  Map.of());
+            });
+  }
+
+  private void recordElsewhere(UUID destination, Use use, Sum sum, Instant now) {
+    UseElsewhereRow row =
+        feeds.elsewhereOrNew(
+            clock.id(now), destination, use.user(), use.key(), use.address(), sum.first);
+    row.latest = sum.latest.isAfter(row.latest) ? sum.latest : row.latest;
+    row.count += sum.count;
+  }
+
+  /** Tolvin's own trials of the last minutes, by account and the client's port. */
+  private final class OwnTrials {
+    private final Map<String, List<TrialRow>> byPlace = new HashMap<>();
+    private final Instant since;
+
+    OwnTrials(Map<String, List<AccountRow>> byLogin, Instant now) {
+      since = now.minus(TRIALS_SHOW_WITHIN);
+      Map<UUID, String> logins = new HashMap<>();
+      byLogin.forEach((login, rows) -> rows.forEach(a -> logins.put(a.id, login)));
+      for (TrialRow trial : placements.trialsSince(since)) {
+        String login = logins.get(trial.accountId);
+        if (login != null && trial.localPort > 0) {
+          byPlace.computeIfAbsent(login + " " + trial.localPort, p -> new ArrayList<>()).add(trial);
+        }
+      }
+    }
+
+    boolean isOne(SignInLine signIn, Instant at, Instant now) {
+      if (at.isBefore(since)) {
+        return false;
+      }
+      List<TrialRow> own = byPlace.getOrDefault(signIn.user() + " " + signIn.port(), List.of());
+      own.forEach(trial -> trial.seenAt = now);
+      return !own.isEmpty();
+    }
+  }
+}

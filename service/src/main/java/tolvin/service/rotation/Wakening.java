@@ -1,0 +1,26 @@
+package tolvin.service.rotation;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import tolvin.service.store.ClockStore;
+
+/** Tells all rotations that there is news which one of them may wait for. */
+@ApplicationScoped
+public class Wakening {
+  private final RotationStore rotations;
+  private final Runner runner;
+  private final ClockStore clock;
+
+  Wakening(RotationStore rotations, Runner runner, ClockStore clock) {
+    this.rotations = rotations;
+    this.runner = runner;
+    this.clock = clock;
+  }
+
+  /** Has every rotation looked at soon. */
+  @Transactional
+  public void all() {
+    rotations.wakeAll(clock.now());
+    runner.wake();
+  }
+}

@@ -1,0 +1,223 @@
+package tolvin.service;
+
+import static io.restassured.RestAssured.given;
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.hamcrest.Matchers.equalTo;
+import static org.hamcrest.Matchers.hasItem;
+import static tolvin.service.Caller.api;
+
+import io.quarkus.test.common.QuarkusTestResource;
+import io.quarkus.test.junit.QuarkusTest;
+import java.io.IOException;
+import java.net.Socket;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.KeyFactory;
+import java.security.KeyStore;
+import java.security.SecureRandom;
+import java.security.cert.Certificate;
+import java.security.cert.CertificateFactory;
+import java.security.spec.PKCS8EncodedKeySpec;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.Base64;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import javax.net.ssl.KeyManagerFactory;
+import javax.net.ssl.SSLContext;
+import javax.net.ssl.TrustManagerFactory;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.standins.local.Ports;
+
+/** Uses from logs: read in, sent by syslog, rotated, replayed and made up. */
+@QuarkusTest
+@QuarkusTestResource(PostgresForTests.class)
+class UsesTest {
+  private static final Instant NOW = Instant.now().truncatedTo(ChronoUnit.SECONDS);
+  private final String key = key().fingerprintText();
+  private String name;
+  private String destination;
+
+  private static PublicKey key() {
+    return KeyPairMaker.ed25519(new SecureRandom()).key();
+  }
+
+  @BeforeEach
+  void attach() {
+    name = "quay-" + UUID.randomUUID();
+    destination =
+        SweepTest.attach(
+            Map.of(
+                "name",
+                name,
+                "family",
+                "sftp_server",
+                "port",
+                9,
+                "hostKeys",
+                List.of(key().line())));
+    SweepTest.account(destination, "fuel", Map.of());
+  }
+
+  private String line(Instant at, int port, String user) {
+    return at
+        + " "
+        + name
+        + " sshd["
+        + port
+        + "]: Accepted publickey for "
+        + user
+        + " from 10.1.2.3 port "
+        + port
+        + " ssh2: ED25519 "
+        + key;
+  }
+
+  private io.restassured.response.ValidatableResponse read(String log) {
+    return given()
+        .auth()
+        .oauth2(Caller.token())
+        .contentType("text/plain")
+        .body(log.getBytes(StandardCharsets.ISO_8859_1))
+        .post("/api/v1/destinations/" + destination + "/uses")
+        .then()
+        .statusCode(200);
+  }
+
+  @Test
+  void rotatedAndReplayedLogsCountOnceAndMadeUpLinesNever() {
+    StringBuilder log = new StringBuilder();
+    for (int i = 0; i < 1000; i++) {
+      log.append(line(NOW.minusSeconds(7200 - i), 20000 + i, i % 2 == 0 ? "fuel" : "ghost"))
+          .append(i % 3 == 0 ? "\r\n" : "\n");
+    }
+    String deceit =
+        NOW
+            + " h sshd[9]: Failed publickey for invalid user "
+            + line(NOW, 1, "fuel")
+            + "\nAccepted publickey for fuel from 10.1.2.3 port 7 ssh2: ED25519 "
+            + key
+            + "\n"
+            + NOW.minus(Duration.ofDays(500))
+            + line(NOW, 3, "fuel").substring(NOW.toString().length())
+            + "\n\u0000\u0001binary rubbish\n";
+    read(log + deceit)
+        .body("counted", equalTo(1000))
+        .body("unknownAccounts", equalTo(500))
+        .body("timeless", equalTo(1))
+        .body("tooOld", equalTo(1));
+    read(log.toString()).body("counted", equalTo(0)).body("again", equalTo(1000));
+    read(log.substring(log.length() / 2) + line(NOW, 5, "fuel")).body("counted", equalTo(1));
+    api()
+        .get("/api/v1/destinations/" + destination + "/uses")
+        .then()
+        .body("items.account", hasItem("ghost"))
+        .body("items.find { it.account == 'fuel' }.count", equalTo(501))
+        .body("items.find { it.account == 'fuel' }.address", equalTo("10.1.2.3"))
+        .body("items.find { it.account == 'fuel' }.lastAt", equalTo(NOW.toString()));
+  }
+
+  @Test
+  void serversSendTheirLinesByTcpAndTls() throws Exception {
+    try (Socket plain = new Socket("127.0.0.1", PostgresForTests.syslog)) {
+      send(plain, 1);
+    }
+    awaitCount(3);
+    try (Socket tls =
+        context(true).getSocketFactory().createSocket("127.0.0.1", PostgresForTests.syslogTls)) {
+      send(tls, 2);
+    }
+    awaitCount(6);
+    assertThat(refused()).as("a sender without a certificate").isTrue();
+    awaitCount(6);
+  }
+
+  /** Three messages: two counted by length, cut in the middle of one, and one ended by a line. */
+  private void send(Socket socket, int round) throws IOException, InterruptedException {
+    var out = socket.getOutputStream();
+    String one = message(round * 10 + 1);
+    String two = message(round * 10 + 2);
+    byte[] all = (one.length() + " " + one + two.length() + " " + two).getBytes();
+    out.write(all, 0, one.length() + 10);
+    out.flush();
+    Thread.sleep(50); // the cut falls between two packets
+    out.write(all, one.length() + 10, all.length - one.length() - 10);
+    out.write((message(round * 10 + 3) + "\n").getBytes());
+    out.flush();
+    socket.shutdownOutput();
+  }
+
+  private String message(int port) {
+    return "<38>1 "
+        + NOW
+        + " "
+        + name
+        + " sshd "
+        + port
+        + " - - Accepted publickey for fuel from 10.1.2.3 port "
+        + port
+        + " ssh2: ED25519 "
+        + key;
+  }
+
+  private void awaitCount(int count) throws Exception {
+    Ports.await(
+        count + " uses",
+        Duration.ofSeconds(20),
+        () ->
+            Integer.valueOf(count)
+                .equals(
+                    api()
+                        .get("/api/v1/destinations/" + destination + "/uses")
+                        .path("items[0].count")));
+  }
+
+  private boolean refused() {
+    try (Socket tls =
+        context(false).getSocketFactory().createSocket("127.0.0.1", PostgresForTests.syslogTls)) {
+      send(tls, 3);
+      return tls.getInputStream().read() < 0;
+    } catch (IOException closed) {
+      return true;
+    } catch (Exception e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
+  private static SSLContext context(boolean certified) throws Exception {
+    Path at = PostgresForTests.certificates;
+    CertificateFactory x509 = CertificateFactory.getInstance("X.509");
+    KeyStore store = KeyStore.getInstance("PKCS12");
+    store.load(null, null);
+    try (var in = Files.newInputStream(at.resolve("ca.pem"))) {
+      store.setCertificateEntry("ca", x509.generateCertificate(in));
+    }
+    TrustManagerFactory trust =
+        TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
+    trust.init(store);
+    KeyManagerFactory keys = KeyManagerFactory.getInstance(KeyManagerFactory.getDefaultAlgorithm());
+    if (certified) {
+      String pem = Files.readString(at.resolve("sender.key")).replaceAll("-----[^-]+-----|\\s", "");
+      Certificate sender;
+      try (var in = Files.newInputStream(at.resolve("sender.pem"))) {
+        sender = x509.generateCertificate(in);
+      }
+      store.setKeyEntry(
+          "sender",
+          KeyFactory.getInstance("EC")
+              .generatePrivate(new PKCS8EncodedKeySpec(Base64.getDecoder().decode(pem))),
+          new char[0],
+          new Certificate[] {sender});
+    }
+    keys.init(certified ? store : null, new char[0]);
+    SSLContext context = SSLContext.getInstance("TLS");
+    context.init(certified ? keys.getKeyManagers() : null, trust.getTrustManagers(), null);
+    return context;
+  }
+}

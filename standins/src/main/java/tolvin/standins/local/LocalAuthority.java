@@ -1,0 +1,102 @@
+package tolvin.standins.local;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+
+/** A certificate authority for servers on loopback, made by the system's own openssl. */
+public final class LocalAuthority {
+  private final Path directory;
+
+  private LocalAuthority(Path directory) {
+    this.directory = directory;
+  }
+
+  /** Makes an authority in a directory, or finds the one that is there. */
+  public static LocalAuthority in(Path directory) throws IOException {
+    LocalAuthority authority = new LocalAuthority(directory);
+    if (!Files.exists(authority.trusted())) {
+      openssl(
+          "req",
+          "-x509",
+          "-newkey",
+          "ec",
+          "-pkeyopt",
+          "ec_paramgen_curve:P-256",
+          "-nodes",
+          "-days",
+          "3650",
+          "-subj",
+          "/CN=Skerrymoor Ferries test authority",
+          "-keyout",
+          authority.file("ca.key"),
+          "-out",
+          authority.file("ca.pem"));
+      Files.writeString(directory.resolve("names"), "subjectAltName=IP:127.0.0.1,DNS:localhost\n");
+    }
+    return authority;
+  }
+
+  /** Certifies somebody on loopback: NAME.pem and NAME.key, the latter in PKCS#8. */
+  public LocalAuthority certify(String name) throws IOException {
+    if (Files.exists(certificate(name))) {
+      return this;
+    }
+    openssl(
+        "req",
+        "-newkey",
+        "ec",
+        "-pkeyopt",
+        "ec_paramgen_curve:P-256",
+        "-nodes",
+        "-subj",
+        "/CN=" + name,
+        "-keyout",
+        file(name + ".key"),
+        "-out",
+        file(name + ".csr"));
+    openssl(
+        "x509",
+        "-req",
+        "-in",
+        file(name + ".csr"),
+        "-CA",
+        file("ca.pem"),
+        "-CAkey",
+        file("ca.key"),
+        "-CAcreateserial",
+        "-days",
+        "3650",
+        "-extfile",
+        file("names"),
+        "-out",
+        file(name + ".pem"));
+    return this;
+  }
+
+  /** The certificate that others are checked with. */
+  public Path trusted() {
+    return directory.resolve("ca.pem");
+  }
+
+  /** Somebody's certificate. */
+  public Path certificate(String name) {
+    return directory.resolve(name + ".pem");
+  }
+
+  /** Somebody's private key. */
+  public Path key(String name) {
+    return directory.resolve(name + ".key");
+  }
+
+  private String file(String name) {
+    return directory.resolve(name).toString();
+  }
+
+  private static void openssl(String... arguments) throws IOException {
+    List<String> command = new java.util.ArrayList<>(List.of("openssl"));
+    command.addAll(List.of(arguments));
+    LocalSshServer.run(command);
+  }
+}
