@@ -31,6 +31,9 @@ public class Coffer {
   /** The purpose of the secret that Tolvin connects to a destination with; the subject is that. */
   public static final String CONNECTION_SECRET = "connection secret";
 
+  /** Passwords of accounts that want both, for trials. */
+  public static final String ACCOUNT_PASSWORD = "account password";
+
   static final String SEAL = "journal seal";
 
   private final CofferStore store;

@@ -23,6 +23,7 @@ import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
+import tolvin.core.port.TrialPort;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.coffer.Coffer;
@@ -91,7 +92,11 @@ public class Access {
     DestinationRow at = destinations.get(account.destinationId);
     return at.hasSheet()
         ? SheetTrials.attempt(described(account, at), reference, signer, hostKeys(at))
-        : Attempt.ssh(new Login(server(signInAt(at)), account.login, signer));
+        : new Attempt(
+            TrialPort.Way.SSH,
+            new Login(server(signInAt(at)), account.login, signer),
+            "",
+            coffer.takeText(Coffer.ACCOUNT_PASSWORD, account.id).map(String::toCharArray));
   }
 
   /**

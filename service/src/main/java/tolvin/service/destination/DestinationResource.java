@@ -169,6 +169,8 @@ public class DestinationResource {
    * @param identityId the person that the account belongs to; absent for service accounts
    * @param keptBy us, shared or source; us if absent
    * @param keptSource what the other source is
+   * @param password for an account that wants a key and a password: what Tolvin tries it with; it
+   *     is kept in the coffer and never shown
    */
   public record AccountWish(
       String login,
@@ -177,7 +179,15 @@ public class DestinationResource {
       Integer holds,
       UUID identityId,
       String keptBy,
-      String keptSource) {}
+      String keptSource,
+      String password) {
+
+    /** Never shows the password. */
+    @Override
+    public String toString() {
+      return "account " + login;
+    }
+  }
 
   /** An entry found on an account. */
   public record RegisteredView(

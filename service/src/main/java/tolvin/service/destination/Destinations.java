@@ -271,6 +271,10 @@ public class Destinations {
     row.validFrom = clock.now();
     row.id = clock.id(row.validFrom);
     accounts.add(row);
+    if (wish.password() != null && !wish.password().isEmpty()) {
+      store.flush();
+      coffer.keepText(Coffer.ACCOUNT_PASSWORD, row.id, wish.password());
+    }
     journal.write(
         "account.added", row.id, "Account " + row.login + " on " + at.name + " added", Map.of());
     return row;

@@ -41,6 +41,7 @@ import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.handover.ByHand;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
@@ -88,6 +89,7 @@ class Outside {
   private final Placements newPlacements;
   private final SheetStates states;
   private final Readings readings;
+  private final ByHand byHand;
   private final Journal journal;
   private final ClockStore clock;
 
@@ -110,6 +112,7 @@ class Outside {
       Placements newPlacements,
       SheetStates states,
       Readings readings,
+      ByHand byHand,
       Journal journal,
       ClockStore clock) {
     this.accountPort = accountPort;
@@ -130,6 +133,7 @@ class Outside {
     this.newPlacements = newPlacements;
     this.states = states;
     this.readings = readings;
+    this.byHand = byHand;
     this.journal = journal;
     this.clock = clock;
   }
@@ -160,6 +164,10 @@ class Outside {
     }
     if (effect instanceof Effect.LookAtAccount look) {
       Place where = place(look.account());
+      if (where instanceof Place.ByHand) {
+        List<Registered> known = byHand.known(look.account().value());
+        return () -> record(look.account(), known);
+      }
       List<Registered> found = accountPort.read(where);
       Optional<String> mode =
           where instanceof Place.OnSystem system
@@ -171,11 +179,14 @@ class Outside {
       };
     }
     if (effect instanceof Effect.LookAtSeat look) {
-      SeatPort.Holding found = seatPort.read(place(look.seat()));
+      SeatPort.Holding found =
+          isByHand(look.seat())
+              ? byHand.holding(look.seat().value())
+              : seatPort.read(place(look.seat()));
       return () -> record(look.seat(), found);
     }
     if (effect instanceof Effect.Place place) {
-      return place(job, place, lease);
+      return place(job, place, lease, begun);
     }
     if (effect instanceof Effect.Prove prove) {
       return prove(job, prove, begun);
@@ -192,14 +203,22 @@ class Outside {
             "The placement was made anew meanwhile.",
             "It is looked at again.");
       }
-      List<Registered> after = accountPort.withdraw(place(withdraw.account()), entry, lease);
+      Place where = place(withdraw.account());
+      List<Registered> after =
+          where instanceof Place.ByHand
+              ? byHand.takeOut(withdraw.account().value(), withdraw.key(), begun)
+              : accountPort.withdraw(where, entry, lease);
       return () -> withdrawn(job, withdraw, after);
     }
     if (effect instanceof Effect.TrySeat tried) {
       return trySeat(job, tried, begun);
     }
     if (effect instanceof Effect.Clear clear) {
-      SeatPort.Holding after = seatPort.clear(place(clear.seat()), key(clear.key()), lease);
+      SeatPort.Holding after =
+          isByHand(clear.seat())
+              ? new SeatPort.Holding(
+                  byHand.holding(clear.seat().value()).offers(), Optional.empty())
+              : seatPort.clear(place(clear.seat()), key(clear.key()), lease);
       return () -> {
         record(clear.seat(), after);
         journal("seat.cleared", job, clear.seat().value());
@@ -243,13 +262,22 @@ class Outside {
     }
   }
 
-  private Recording place(Effects.Job job, Effect.Place effect, Lease lease) throws PortException {
+  private Recording place(Effects.Job job, Effect.Place effect, Lease lease, Instant begun)
+      throws PortException {
     AccountPort.Entry entry =
         inside(() -> newPlacements.entry(placement(effect.account(), effect.key())));
-    List<Registered> after = accountPort.place(place(effect.account()), entry, lease);
+    Place where = place(effect.account());
+    List<Registered> after =
+        where instanceof Place.ByHand
+            ? byHand.register(effect.account().value(), effect.key(), begun)
+            : accountPort.place(where, entry, lease);
+    String said = accountPort.said(where);
     return () -> {
       PlacementRow row = placement(effect.account(), effect.key());
       record(effect.account(), after);
+      if (!said.isEmpty()) {
+        journal.write("placement.answered", row.id, where.name() + " said: " + said, Map.of());
+      }
       journal("placement.placed", job, row.id);
     };
   }
@@ -389,6 +417,13 @@ class Outside {
       throws PortException {
     PublicKey key = inside(() -> Access.key(row(effect.key()).blob));
     UUID keyId = inside(() -> row(effect.key()).id);
+    if (isByHand(effect.seat())) {
+      SeatPort.Holding supplied = byHand.supply(effect.seat().value(), key.fingerprint());
+      return () -> {
+        record(effect.seat(), supplied);
+        journal("seat.supplied", job, effect.seat().value());
+      };
+    }
     Place where = place(effect.seat());
     SeatPort.Holding now = seatPort.read(where);
     SeatPort.Holding after;
@@ -500,6 +535,10 @@ class Outside {
 
   private PublicKey key(Fingerprint key) {
     return inside(() -> Access.key(row(key).blob));
+  }
+
+  private boolean isByHand(SeatId seat) {
+    return inside(() -> seats.get(seat.value()).destinationId == null);
   }
 
   private Place place(AccountId account) {

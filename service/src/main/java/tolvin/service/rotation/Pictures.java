@@ -262,12 +262,7 @@ public class Pictures {
         Optional.ofNullable(row.readAt),
         row.offersSince,
         row.everOffered.stream().map(Fingerprint::new).collect(toSet()),
-        host == null
-            ? Optional.of(
-                "it lies on "
-                    + row.machine
-                    + ", which Tolvin does not reach; its holder has to supply it by hand")
-            : Optional.ofNullable(host.stoppedBecause),
+        host == null ? Optional.empty() : Optional.ofNullable(host.stoppedBecause),
         row.triesItself,
         row.keepsFormer);
   }

@@ -1,0 +1,328 @@
+package tolvin.service.handover;
+
+import static tolvin.service.store.Transactions.inside;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.port.SeatPort;
+import tolvin.core.port.TrialPort;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.destination.FeedStore;
+import tolvin.service.integration.IntegrationStore;
+import tolvin.service.integration.SeatRow;
+import tolvin.service.integration.SeatStore;
+import tolvin.service.integration.TieRow;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.TrialRow;
+import tolvin.service.store.ClockStore;
+
+/**
+ * Effects that only somebody elsewhere can do. Each makes sure that they were asked, and is done
+ * when a trial shows it, not when somebody says so; until then it fails with whom it waits for, and
+ * is tried again by itself.
+ */
+@ApplicationScoped
+public class ByHand {
+  /** A partner's server is not asked more often than this, unless they replied. */
+  private static final Duration TRY_EVERY = Duration.ofMinutes(15);
+
+  private final HandOvers handOvers;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final KeyStore keys;
+  private final IntegrationStore integrations;
+  private final PlacementStore placements;
+  private final SeatStore seats;
+  private final FeedStore feeds;
+  private final TrialPort trials;
+  private final Access access;
+  private final Coffer coffer;
+  private final ClockStore clock;
+
+  ByHand(
+      HandOvers handOvers,
+      AccountStore accounts,
+      DestinationStore destinations,
+      KeyStore keys,
+      IntegrationStore integrations,
+      PlacementStore placements,
+      SeatStore seats,
+      FeedStore feeds,
+      TrialPort trials,
+      Access access,
+      Coffer coffer,
+      ClockStore clock) {
+    this.handOvers = handOvers;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.keys = keys;
+    this.integrations = integrations;
+    this.placements = placements;
+    this.seats = seats;
+    this.feeds = feeds;
+    this.trials = trials;
+    this.access = access;
+    this.coffer = coffer;
+    this.clock = clock;
+  }
+
+  /** What is known to be registered at a partner's: what a trial has confirmed. */
+  public List<Registered> known(UUID accountId) {
+    return inside(
+        () ->
+            accounts.get(accountId).registered.stream()
+                .map(
+                    r ->
+                        new Registered(
+                            new Fingerprint(r.key()),
+                            r.line(),
+                            Optional.ofNullable(r.endsAt()),
+                            Registered.Details.NONE))
+                .toList());
+  }
+
+  /**
+   * Has a key registered at a partner's.
+   *
+   * @return what is registered there, as far as trials have shown
+   * @throws PortException while it waits for them
+   */
+  public List<Registered> register(UUID accountId, Fingerprint key, Instant begun)
+      throws PortException {
+    List<Registered> known = known(accountId);
+    if (known.stream().anyMatch(r -> r.key().equals(key))) {
+      return known;
+    }
+    HandOverRow asked = asked("register", accountId, key);
+    Tried tried = tried(asked, accountId, key, begun);
+    if (!tried.accepted()) {
+      throw waiting(asked, tried.answer());
+    }
+    inside(
+        () -> {
+          handOvers.confirm(live(asked), "Tolvin signed in with it");
+          return null;
+        });
+    PlacementRow placement = inside(() -> placement(accountId, key));
+    List<Registered> after = new ArrayList<>(known);
+    after.add(new Registered(key, placement.line));
+    return after;
+  }
+
+  /**
+   * Has a key taken out at a partner's; it is out when it is refused while another one is let in.
+   *
+   * @throws PortException while it waits for them
+   */
+  public List<Registered> takeOut(UUID accountId, Fingerprint key, Instant begun)
+      throws PortException {
+    List<Registered> known = known(accountId);
+    List<Registered> after =
+        new ArrayList<>(known.stream().filter(r -> !r.key().equals(key)).toList());
+    if (after.size() == known.size()) {
+      return known;
+    }
+    HandOverRow asked = asked("take_out", accountId, key);
+    Tried tried = tried(asked, accountId, key, begun);
+    if (tried.accepted()) {
+      throw waiting(asked, "the old key is still let in");
+    }
+    for (Registered other : after) {
+      Tried control = attempt(accountId, other.key(), begun);
+      if (control.made() && !control.accepted()) {
+        throw waiting(
+            asked, "no key is let in there now, so nothing is proven: " + control.answer());
+      }
+    }
+    if (!tried.made() && !inside(() -> live(asked)).state.equals("replied")) {
+      throw waiting(asked, tried.answer());
+    }
+    inside(
+        () -> {
+          handOvers.confirm(
+              live(asked),
+              tried.made()
+                  ? "the key is refused there, and another one is let in"
+                  : "by their word; Tolvin does not hold the old private half to try it");
+          return null;
+        });
+    return after;
+  }
+
+  /**
+   * Has a holder put a new private half in place; it is there when the seat was seen to use it.
+   *
+   * @throws PortException while it waits for them
+   */
+  public SeatPort.Holding supply(UUID seatId, Fingerprint key) throws PortException {
+    SeatRow seat = inside(() -> seats.get(seatId));
+    if (seat.offers.contains(key.value())) {
+      return holding(seat);
+    }
+    HandOverRow asked =
+        inside(
+            () -> {
+              TieRow tie = seats.tiesOfSeats(List.of(seatId)).get(0);
+              AccountRow account = accounts.get(tie.accountId);
+              return handOvers.askHolder(
+                  seat,
+                  destinations.get(account.destinationId),
+                  row(key),
+                  integrations.get(seat.integrationId).owner);
+            });
+    if (!inside(() -> wasUsed(seat, key, asked.madeAt))) {
+      throw waiting(
+          asked,
+          "it was not seen in use yet; its holder proves it with: tolvin trial run ACCOUNT --here");
+    }
+    inside(
+        () -> {
+          handOvers.confirm(live(asked), "the seat was seen to sign in with it");
+          return null;
+        });
+    return new SeatPort.Holding(
+        Optional.of(key), seat.offers.stream().map(Fingerprint::new).findFirst());
+  }
+
+  /** What a seat holds that Tolvin does not reach, as far as it is known. */
+  public SeatPort.Holding holding(UUID seatId) {
+    return inside(() -> holding(seats.get(seatId)));
+  }
+
+  private static SeatPort.Holding holding(SeatRow seat) {
+    return new SeatPort.Holding(
+        seat.offers.stream().map(Fingerprint::new).findFirst(),
+        seat.keeps.stream().map(Fingerprint::new).findFirst());
+  }
+
+  private boolean wasUsed(SeatRow seat, Fingerprint key, Instant since) {
+    for (TieRow tie : seats.tiesOfSeats(List.of(seat.id))) {
+      boolean reported =
+          feeds.uses(List.of(tie.accountId)).stream()
+              .filter(u -> u.fingerprint.equals(key.value()) && u.address.equals(seat.address))
+              .anyMatch(u -> u.latest.isAfter(since));
+      boolean proven =
+          placements.trialsSeen(tie.accountId, row(key).id, 20).stream()
+              .anyMatch(t -> t.signed && t.accepted && t.madeAt.isAfter(since));
+      if (reported || proven) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private HandOverRow asked(String kind, UUID accountId, Fingerprint key) {
+    return inside(
+        () -> {
+          AccountRow account = accounts.get(accountId);
+          return handOvers.ask(kind, account, row(key), placement(accountId, key).id);
+        });
+  }
+
+  private record Tried(boolean made, boolean accepted, String answer) {}
+
+  /** Tries, if it is time to; a partner's server may lock out who tries too often. */
+  private Tried tried(HandOverRow asked, UUID accountId, Fingerprint key, Instant begun)
+      throws PortException {
+    HandOverRow row = inside(() -> live(asked));
+    if (row.nextTrialAt != null && begun.isBefore(row.nextTrialAt)) {
+      boolean takingOut = row.kind.equals("take_out");
+      return new Tried(takingOut, takingOut, row.lastTrial == null ? "" : row.lastTrial);
+    }
+    Tried tried = attempt(accountId, key, begun);
+    inside(
+        () -> {
+          HandOverRow now = live(asked);
+          now.nextTrialAt = clock.now().plus(TRY_EVERY);
+          now.lastTrial = tried.answer();
+          return null;
+        });
+    return tried;
+  }
+
+  private Tried attempt(UUID accountId, Fingerprint key, Instant begun) throws PortException {
+    KeyRow row = inside(() -> row(key));
+    Optional<SecretPair> pair =
+        inside(() -> coffer.take(Coffer.PRIVATE_HALF, row.id, Access.key(row.blob)));
+    if (pair.isEmpty()) {
+      boolean byHolder =
+          inside(
+              () ->
+                  placements.trialsSeen(accountId, row.id, 20).stream()
+                      .anyMatch(t -> t.signed && t.accepted));
+      return new Tried(
+          false,
+          byHolder,
+          "Tolvin does not hold the private half; its holder proves it with: tolvin trial run"
+              + " ACCOUNT --here");
+    }
+    try (SecretPair held = pair.get()) {
+      AccountRow account = inside(() -> accounts.get(accountId));
+      TrialPort.Trial trial = trials.attempt(access.attempt(account, "", held));
+      inside(
+          () -> {
+            TrialRow kept = new TrialRow();
+            kept.id = clock.id(begun);
+            kept.accountId = accountId;
+            kept.keyId = row.id;
+            kept.madeAt = begun;
+            kept.accepted = trial.accepted();
+            kept.answer = trial.answer();
+            kept.localPort = trial.localPort();
+            placements.addTrial(kept);
+            return null;
+          });
+      return new Tried(true, trial.accepted(), trial.answer());
+    }
+  }
+
+  private HandOverRow live(HandOverRow row) {
+    return handOvers.get(row.id);
+  }
+
+  private PortException waiting(HandOverRow asked, String answer) {
+    HandOverRow row = inside(() -> live(asked));
+    String replied =
+        row.repliedAt == null
+            ? "did not reply yet"
+            : "replied “" + row.reply + "” at " + row.repliedAt;
+    return new PortException(
+        Kind.NOT_ALLOWED,
+        row.toWhom
+            + " was asked at "
+            + row.madeAt
+            + " and "
+            + replied
+            + (answer.isEmpty() ? "." : "; " + answer + "."),
+        "Give them the package, or remind them: tolvin hand-over show " + row.id);
+  }
+
+  private PlacementRow placement(UUID accountId, Fingerprint key) {
+    return placements
+        .live(row(key).id, accountId)
+        .orElseThrow(() -> new IllegalStateException("no live placement of " + key));
+  }
+
+  private KeyRow row(Fingerprint key) {
+    return keys.ever(key.value()).stream()
+        .reduce((a, b) -> b)
+        .orElseThrow(() -> new IllegalStateException("unknown key " + key));
+  }
+}

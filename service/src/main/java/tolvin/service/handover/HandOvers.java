@@ -1,0 +1,477 @@
+package tolvin.service.handover;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.util.Base64;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.core.form.Form;
+import tolvin.core.give.GivenOut;
+import tolvin.core.intake.Outcome;
+import tolvin.core.key.FingerprintText;
+import tolvin.core.key.PlainText;
+import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountRow;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.integration.SeatRow;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.key.Keys;
+import tolvin.service.placement.Limits;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Placements;
+import tolvin.service.placement.Terms;
+import tolvin.service.rotation.Wakening;
+import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
+import tolvin.service.web.Problem;
+
+/** Asks people elsewhere, and takes their replies. A reply is a word; only a trial confirms it. */
+@ApplicationScoped
+public class HandOvers {
+  private static final Duration TIME_TO_DO_IT = Duration.ofDays(7);
+  private static final Duration LINK_AFTER_DUE = Duration.ofDays(14);
+  private static final Duration REMIND_EVERY = Duration.ofDays(2);
+  private static final int LINK_BYTES = 32;
+  private static final int LONGEST_REPLY = 2000;
+  private static final DateTimeFormatter DAY =
+      DateTimeFormatter.ofPattern("d MMMM uuuu", Locale.ENGLISH).withZone(ZoneOffset.UTC);
+
+  private final HandOverStore store;
+  private final DestinationStore destinations;
+  private final AccountStore accounts;
+  private final KeyStore keys;
+  private final Keys newKeys;
+  private final IdentityStore identities;
+  private final PlacementStore placements;
+  private final Placements newPlacements;
+  private final Wakening wakening;
+  private final ClockStore clock;
+  private final Journal journal;
+  private final String url;
+
+  HandOvers(
+      HandOverStore store,
+      DestinationStore destinations,
+      AccountStore accounts,
+      KeyStore keys,
+      Keys newKeys,
+      IdentityStore identities,
+      PlacementStore placements,
+      Placements newPlacements,
+      Wakening wakening,
+      ClockStore clock,
+      Journal journal,
+      @ConfigProperty(name = "tolvin.url") String url) {
+    this.store = store;
+    this.destinations = destinations;
+    this.accounts = accounts;
+    this.keys = keys;
+    this.newKeys = newKeys;
+    this.identities = identities;
+    this.placements = placements;
+    this.newPlacements = newPlacements;
+    this.wakening = wakening;
+    this.clock = clock;
+    this.journal = journal;
+    this.url = url;
+  }
+
+  /** One of them. */
+  HandOverRow get(UUID id) {
+    return store.get(id);
+  }
+
+  /** Makes sure that a partner is asked to register a key, or to take it out. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  HandOverRow ask(String kind, AccountRow account, KeyRow key, UUID placement) {
+    DestinationRow at = destinations.get(account.destinationId);
+    return store
+        .live(kind, account.id, key.id)
+        .orElseGet(
+            () -> {
+              HandOverRow row =
+                  fresh(
+                      kind,
+                      at,
+                      at.settings.get("to-whom"),
+                      at.settings.get("contact"),
+                      at.takes,
+                      null);
+              row.accountId = account.id;
+              row.keyId = key.id;
+              row.placementId = placement;
+              return added(row, sentence(row));
+            });
+  }
+
+  /** Makes sure that a seat's holder is asked to put a new private half in place. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  HandOverRow askHolder(SeatRow seat, DestinationRow about, KeyRow key, String holder) {
+    return store
+        .live("supply", seat.id, key.id)
+        .orElseGet(
+            () -> {
+              HandOverRow row =
+                  fresh("supply", about, holder, "in person", Form.ONE_LINE.word(), null);
+              row.seatId = seat.id;
+              row.keyId = key.id;
+              return added(row, sentence(row));
+            });
+  }
+
+  /** Asks a partner for a key of theirs, for an account of ours. */
+  @Transactional
+  HandOverRow askForTheirKey(HandOverResource.TheirKeyWish wish) {
+    AccountRow account = accounts.get(wish.accountId());
+    HandOverRow row =
+        fresh(
+            "their_key",
+            destinations.get(account.destinationId),
+            Checks.text(wish.toWhom(), "addressee"),
+            Checks.text(wish.contact(), "contact"),
+            Form.ONE_LINE.word(),
+            wish.dueAt());
+    row.accountId = account.id;
+    return added(row, sentence(row));
+  }
+
+  private HandOverRow fresh(
+      String kind, DestinationRow at, String toWhom, String contact, String form, Instant due) {
+    HandOverRow row = new HandOverRow();
+    row.madeAt = clock.now();
+    row.id = clock.id(row.madeAt);
+    row.kind = kind;
+    row.state = "open";
+    row.destinationId = at.id;
+    row.toWhom = toWhom;
+    row.contact = contact;
+    row.form = form;
+    row.dueAt = due == null ? row.madeAt.plus(TIME_TO_DO_IT) : due;
+    if (!row.dueAt.isAfter(row.madeAt)) {
+      throw Problem.invalid("The date lies in the past.", "Give a later one.");
+    }
+    newLink(row);
+    row.nextReminderAt = row.madeAt.plus(REMIND_EVERY);
+    return row;
+  }
+
+  private HandOverRow added(HandOverRow row, String sentence) {
+    store.add(row);
+    journal.write("hand-over.made", row.id, sentence, Map.of("to", row.toWhom));
+    journal.tell("hand-over.made", row.id, sentence);
+    return row;
+  }
+
+  /** A new link; the one before is worth nothing any more. */
+  private String newLink(HandOverRow row) {
+    byte[] secret = new byte[LINK_BYTES];
+    clock.random().nextBytes(secret);
+    String link = Base64.getUrlEncoder().withoutPadding().encodeToString(secret);
+    row.linkHash = hash(link);
+    row.linkEndsAt = row.dueAt.plus(LINK_AFTER_DUE);
+    row.linkUsedAt = null;
+    return link;
+  }
+
+  static String hash(String link) {
+    try {
+      return HexFormat.of()
+          .formatHex(
+              MessageDigest.getInstance("SHA-256").digest(link.getBytes(StandardCharsets.UTF_8)));
+    } catch (NoSuchAlgorithmException impossible) {
+      throw new IllegalStateException("every Java platform has SHA-256", impossible);
+    }
+  }
+
+  /**
+   * What is given to somebody.
+   *
+   * @param text the whole of it, to be sent
+   * @param file the key in their form, for a file of its own; empty if there is none
+   * @param fileName what such a file is called
+   * @param fingerprints what is read over the telephone, in both notations
+   * @param link the page to reply on, good once
+   */
+  public record Package(
+      String text, String file, String fileName, List<String> fingerprints, String link) {}
+
+  /** The package, with a new link; links given before are worth nothing any more. */
+  @Transactional
+  Package pack(UUID id) {
+    HandOverRow row = store.lock(id);
+    if (!row.isLive()) {
+      throw Problem.conflict(
+          "hand-over-ended", "This hand-over is " + row.state + ".", "Make a new one.");
+    }
+    String link = url + "/reply/" + newLink(row);
+    row.state = "open";
+    Optional<KeyRow> key = keys.find(row.keyId);
+    String file = key.map(k -> file(row, k)).orElse("");
+    List<String> prints =
+        key.map(k -> List.of(k.fingerprint, "MD5:" + k.md5.replace("MD5:", ""))).orElse(List.of());
+    journal.write("hand-over.packed", id, "Package for " + row.toWhom + " given out", Map.of());
+    return new Package(
+        text(row, file, prints, link),
+        file,
+        key.map(k -> k.comment.replaceAll("[^A-Za-z0-9._-]", "-") + ".pub").orElse(""),
+        prints,
+        link);
+  }
+
+  private String file(HandOverRow row, KeyRow key) {
+    Form form =
+        GivenOut.FORMS.stream()
+            .filter(f -> f.word().equals(row.form))
+            .findFirst()
+            .orElse(Form.ONE_LINE);
+    PublicKey open = Access.key(key.blob);
+    Optional<PlacementRow> placement =
+        row.placementId == null ? Optional.empty() : placements.find(row.placementId);
+    try {
+      return GivenOut.write(
+          open,
+          key.comment,
+          placement.map(p -> Limits.of(p).options()).orElse(tolvin.core.authorized.KeyOptions.NONE),
+          form);
+    } catch (RefusedException cannotSayIt) {
+      return open.line(key.comment) + "\n";
+    }
+  }
+
+  private String text(HandOverRow row, String file, List<String> prints, String link) {
+    StringBuilder text = new StringBuilder();
+    text.append("To: ").append(row.toWhom).append(" (").append(row.contact).append(")\n");
+    text.append("By: ").append(DAY.format(row.dueAt)).append("\n\n");
+    text.append(whatToDo(row)).append("\n");
+    if (!file.isEmpty() && !row.kind.equals("supply")) {
+      text.append("\nThe key:\n\n").append(file);
+    }
+    if (!prints.isEmpty()) {
+      text.append("\nBefore you do it, read its fingerprint to us over the telephone:\n");
+      prints.forEach(p -> text.append("  ").append(p).append('\n'));
+    }
+    text.append("\nReply here; the link is good once, until ")
+        .append(DAY.format(row.linkEndsAt))
+        .append(":\n  ")
+        .append(link)
+        .append('\n');
+    return text.toString();
+  }
+
+  /** What somebody is asked to do, in a few sentences. */
+  String whatToDo(HandOverRow row) {
+    String where = where(row);
+    return switch (row.kind) {
+      case "register" ->
+          "Please register the key below for the account "
+              + where
+              + ", beside the keys that are there. Take none out yet: our programs still use them.";
+      case "take_out" ->
+          "Please take the key below out of the account "
+              + where
+              + ". Our programs have not used it for a while, and sign in with another one that"
+              + " must stay.";
+      case "supply" ->
+          "Please put the new private half in place at "
+              + where
+              + ": download it once from Tolvin (My keys), keep the old one beside it, have the"
+              + " program sign in, and reply.";
+      default ->
+          "Please give us the public key that you sign in with to our account "
+              + where
+              + ", and read its fingerprint to us over the telephone. Never the private file.";
+    };
+  }
+
+  private String where(HandOverRow row) {
+    if (row.accountId != null) {
+      AccountRow account = accounts.get(row.accountId);
+      return account.login + " on " + destinations.get(row.destinationId).name;
+    }
+    return "your machine";
+  }
+
+  private String sentence(HandOverRow row) {
+    return row.toWhom
+        + " is asked: "
+        + switch (row.kind) {
+          case "register" -> "register a key for " + where(row);
+          case "take_out" -> "take a key out of " + where(row);
+          case "supply" -> "put a new private half in place";
+          default -> "give us their key for " + where(row);
+        };
+  }
+
+  /** What a link leads to; empty if it leads to nothing any more. */
+  @Transactional
+  public Optional<HandOverRow> linked(String link) {
+    Instant now = clock.now();
+    return store
+        .byLink(hash(link))
+        .filter(row -> row.isLive() && row.linkUsedAt == null && now.isBefore(row.linkEndsAt));
+  }
+
+  /** A key as it is shown on a reply page. */
+  record Shown(String whatToDo, String by, String key, List<String> fingerprints) {}
+
+  @Transactional
+  Shown shown(HandOverRow row) {
+    Optional<KeyRow> key = keys.find(row.keyId);
+    return new Shown(
+        whatToDo(row),
+        DAY.format(row.dueAt),
+        key.map(k -> file(row, k)).orElse(""),
+        key.map(k -> List.of(k.fingerprint, "MD5:" + k.md5.replace("MD5:", ""))).orElse(List.of()));
+  }
+
+  /**
+   * Takes a reply; the link is used up by it.
+   *
+   * @throws Problem if the reply cannot be taken; the link stays good then
+   */
+  @Transactional
+  public void reply(String link, String name, String word, String theirKey, String note) {
+    HandOverRow row =
+        linked(link)
+            .map(found -> store.lock(found.id))
+            .filter(found -> found.linkUsedAt == null)
+            .orElseThrow(
+                () ->
+                    new Problem(
+                        410, "link-used", "Used", "This link was used.", "Ask for another one."));
+    String said = Checks.oneOf(word, List.of("done", "not-done"), "reply");
+    if (row.kind.equals("their_key") && said.equals("done")) {
+      PublicKey key = theirs(theirKey);
+      row.replyKey = key.line();
+      row.replyFingerprint = key.fingerprintText();
+    }
+    Instant now = clock.now();
+    String text = PlainText.shown(note == null ? "" : note.strip().replace('\n', ' '));
+    row.reply =
+        said
+            + (text.isEmpty()
+                ? ""
+                : ": " + text.substring(0, Math.min(text.length(), LONGEST_REPLY)));
+    row.replyName = Checks.text(name, "name");
+    row.repliedAt = now;
+    row.linkUsedAt = now;
+    row.state = said.equals("done") ? "replied" : "open";
+    row.nextTrialAt = now;
+    journal.write(
+        "hand-over.replied",
+        row.id,
+        row.toWhom + " replied (" + row.replyName + "): " + row.reply,
+        Map.of());
+    journal.tell("hand-over.replied", row.id, row.toWhom + " replied: " + row.reply);
+    wakening.all();
+  }
+
+  private static PublicKey theirs(String text) {
+    if (PrivateHalf.recognise((text == null ? "" : text).getBytes(StandardCharsets.UTF_8))
+        .isPresent()) {
+      throw Problem.invalid(
+          "This is a private key. It was not kept; treat it as exposed, and make a new pair.",
+          "Give the public one: the file that ends in .pub.");
+    }
+    Outcome.Key read = Keys.read(text);
+    return read.key();
+  }
+
+  /** Believes a partner's key, after its fingerprint was compared with them. */
+  @Transactional
+  HandOverRow accept(UUID id, HandOverResource.Acceptance acceptance) {
+    HandOverRow row = store.lock(id);
+    if (!row.kind.equals("their_key") || row.replyKey == null || !row.isLive()) {
+      throw Problem.conflict(
+          "nothing-to-accept", "No key of theirs waits here.", "Wait for their reply.");
+    }
+    PublicKey key = Keys.read(row.replyKey).key();
+    boolean same =
+        FingerprintText.read(Checks.text(acceptance.fingerprint(), "fingerprint"))
+            .filter(f -> f.against(f.same(key.fingerprint(), key.md5())).same())
+            .isPresent();
+    if (!same) {
+      throw Problem.conflict(
+          "fingerprint-differs",
+          "That is not the fingerprint of the key that came: "
+              + key.fingerprintText()
+              + ". Nothing was done.",
+          "Call them on a number that you have from elsewhere, and have it read to you once more.");
+    }
+    UUID owner = identities.get(acceptance.identityId()).id;
+    Instant now = clock.now();
+    KeyRow known =
+        keys.live(key.fingerprintText())
+            .orElseGet(() -> newKeys.add(key, "from " + row.toWhom, owner, "elsewhere", now));
+    keys.flush();
+    AccountRow account = accounts.lock(row.accountId);
+    if (placements.live(known.id, account.id).isEmpty()) {
+      newPlacements.want(known, account, null, Terms.signIn(row.toWhom));
+    }
+    row.keyId = known.id;
+    confirm(row, "fingerprint compared");
+    wakening.all();
+    return row;
+  }
+
+  /** Gives a hand-over up. */
+  @Transactional
+  HandOverRow giveUp(UUID id, String reason) {
+    HandOverRow row = store.lock(id);
+    if (row.isLive()) {
+      row.state = "given_up";
+      row.endedBecause = Checks.text(reason, "reason");
+      journal.write("hand-over.given-up", id, "Hand-over to " + row.toWhom + " given up", Map.of());
+    }
+    return row;
+  }
+
+  /** What was asked for is proven. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  void confirm(HandOverRow row, String how) {
+    row.state = "confirmed";
+    row.confirmedAt = clock.now();
+    row.lastTrial = how;
+    journal.write("hand-over.confirmed", row.id, sentence(row) + ". Confirmed: " + how, Map.of());
+  }
+
+  /** Tells again of what nobody answered. */
+  @Transactional
+  void remind() {
+    Instant now = clock.now();
+    for (HandOverRow row : store.toRemind(now)) {
+      row.reminders++;
+      row.nextReminderAt = now.plus(REMIND_EVERY);
+      String sentence =
+          sentence(row)
+              + (now.isAfter(row.dueAt)
+                  ? "; that was due on " + DAY.format(row.dueAt)
+                  : "; due on " + DAY.format(row.dueAt))
+              + ". Remind them: "
+              + row.contact;
+      journal.write("hand-over.reminder", row.id, sentence, Map.of("number", row.reminders));
+      journal.tell("hand-over.reminder", row.id, sentence);
+    }
+  }
+}
