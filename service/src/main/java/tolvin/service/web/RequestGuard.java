@@ -4,10 +4,13 @@ import jakarta.annotation.Priority;
 import jakarta.ws.rs.Priorities;
 import jakarta.ws.rs.container.ContainerRequestContext;
 import jakarta.ws.rs.container.ContainerRequestFilter;
+import jakarta.ws.rs.core.MediaType;
+import jakarta.ws.rs.core.Response;
 import jakarta.ws.rs.ext.Provider;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.Refusal;
 
 /**
  * Looks at every body before anything reads it: a private half in whatever field is refused before
@@ -25,6 +28,10 @@ public class RequestGuard implements ContainerRequestFilter {
     PrivateHalf.refuse(body)
         .ifPresent(
             refusal -> {
+              if (request.getUriInfo().getPath().startsWith("/reply/")) {
+                request.abortWith(page(refusal));
+                return;
+              }
               throw new Problem(
                   422,
                   "private-half",
@@ -33,5 +40,18 @@ public class RequestGuard implements ContainerRequestFilter {
                   refusal.wayOut());
             });
     request.setEntityStream(new ByteArrayInputStream(body));
+  }
+
+  /** The same for people who only ever see a page. */
+  private static Response page(Refusal refusal) {
+    return Response.status(422)
+        .type(MediaType.TEXT_HTML_TYPE)
+        .entity(
+            "<!doctype html><html lang=\"en\"><title>Refused</title><p><strong>"
+                + refusal.sentence()
+                + "</strong></p><p>"
+                + refusal.wayOut()
+                + "</p><p>Go back to reply; the link is still good.</p></html>")
+        .build();
   }
 }

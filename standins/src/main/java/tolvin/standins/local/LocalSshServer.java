@@ -89,6 +89,29 @@ public final class LocalSshServer implements AutoCloseable {
   }
 
   /**
+   * Gives an account a password, which the server only asks for where its options say so.
+   *
+   * @param password may hold blanks
+   */
+  public LocalSshServer password(String account, String password) throws IOException {
+    Process openssl =
+        new ProcessBuilder("openssl", "passwd", "-6", "-stdin").redirectErrorStream(true).start();
+    try (var out = openssl.getOutputStream()) {
+      out.write(password.getBytes(java.nio.charset.StandardCharsets.UTF_8));
+    }
+    String hash = new String(openssl.getInputStream().readAllBytes()).strip();
+    List<String> lines = new ArrayList<>();
+    for (String line : Files.readAllLines(file("passwd"))) {
+      lines.add(
+          line.startsWith(account + ":")
+              ? line.replaceFirst(":[^:]*:", ":" + hash.replace("$", "\\$") + ":")
+              : line);
+    }
+    Files.write(file("passwd"), lines);
+    return this;
+  }
+
+  /**
    * Starts it.
    *
    * @throws IOException if it does not start, with the last lines of its log
