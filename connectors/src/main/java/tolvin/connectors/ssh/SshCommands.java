@@ -12,12 +12,14 @@ import org.apache.sshd.client.channel.ChannelExec;
 import org.apache.sshd.client.channel.ClientChannelEvent;
 import org.apache.sshd.client.session.ClientSession;
 import tolvin.core.key.PlainText;
+import tolvin.core.port.CommandPort;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 
 /** Runs commands on a server (RFC 4254 section 6.5), on kept connections. */
-public final class SshCommands {
+public final class SshCommands implements CommandPort {
+  private static final Duration PATIENCE = Duration.ofSeconds(60);
   private static final int MOST = 64 * 1024;
   private static final int SHOWN = 500;
 
@@ -28,14 +30,9 @@ public final class SshCommands {
     this.connections = connections;
   }
 
-  /**
-   * Runs a command to its end.
-   *
-   * @return what it wrote, in plain text
-   * @throws PortException if it could not be run, did not end in time, or failed
-   */
-  public String run(Login login, String command, Duration patience) throws PortException {
-    return connections.session(login, session -> run(session, login, command, patience));
+  @Override
+  public String run(Login login, String command) throws PortException {
+    return connections.session(login, session -> run(session, login, command, PATIENCE));
   }
 
   private static String run(ClientSession session, Login login, String command, Duration patience)

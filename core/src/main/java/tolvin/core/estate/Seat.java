@@ -20,6 +20,7 @@ import tolvin.core.key.Fingerprint;
  * @param triesItself whether it can be asked to sign in, so that its proof need not be waited for
  * @param keepsFormer whether it keeps the former private half beside, so that a put-back needs
  *     nothing from outside
+ * @param telling whether its client has to be told, reloaded or restarted first, and was
  */
 public record Seat(
     SeatId id,
@@ -31,7 +32,18 @@ public record Seat(
     Set<Fingerprint> everOffered,
     Optional<String> stopped,
     boolean triesItself,
-    boolean keepsFormer) {
+    boolean keepsFormer,
+    Telling telling) {
+
+  /** Whether its client has to be told before what it offers takes effect. */
+  public enum Telling {
+    /** It takes effect at the next sign-in by itself. */
+    NOT_NEEDED,
+    /** It was told of what it offers now. */
+    DONE,
+    /** It still has to be told. */
+    DUE
+  }
 
   /** A file: it waits for its integration's next run, and keeps the former one beside. */
   public Seat(
@@ -43,7 +55,18 @@ public record Seat(
       Instant offersSince,
       Set<Fingerprint> everOffered,
       Optional<String> stopped) {
-    this(id, name, offers, keeps, readAt, offersSince, everOffered, stopped, false, true);
+    this(
+        id,
+        name,
+        offers,
+        keeps,
+        readAt,
+        offersSince,
+        everOffered,
+        stopped,
+        false,
+        true,
+        Telling.NOT_NEEDED);
   }
 
   /** Copies what can be copied. */

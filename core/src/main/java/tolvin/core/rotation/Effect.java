@@ -147,6 +147,19 @@ public sealed interface Effect {
     }
   }
 
+  /** Make what a seat offers take effect: reload or restart its client, or tell its agent. */
+  record TakeEffect(SeatId seat, Fingerprint key) implements OnSeat {
+    @Override
+    public String name() {
+      return "effect " + seat + " " + key;
+    }
+
+    @Override
+    public String sentence(Picture picture) {
+      return "Make " + key.brief() + " take effect in " + picture.seats().get(seat).name();
+    }
+  }
+
   /**
    * Take one entry off an account.
    *

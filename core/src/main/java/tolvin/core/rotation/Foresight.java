@@ -16,6 +16,7 @@ import tolvin.core.estate.Feed;
 import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
+import tolvin.core.estate.Seat.Telling;
 import tolvin.core.estate.SeatId;
 import tolvin.core.estate.SeatProof;
 import tolvin.core.estate.Tie;
@@ -71,6 +72,10 @@ final class Foresight {
       picture = proven(proofs);
     } else if (effect instanceof Effect.Supply supply) {
       supply(supply);
+    } else if (effect instanceof Effect.TakeEffect told) {
+      Seat seat = picture.seats().get(told.seat());
+      replace(seat(seat, seat.offers(), seat.keeps(), picture.now(), Telling.DONE));
+      signIn(seat, told.key());
     } else if (effect instanceof Effect.Clear clear) {
       Seat seat = picture.seats().get(clear.seat());
       Set<Fingerprint> keeps = new HashSet<>(seat.keeps());
@@ -87,11 +92,24 @@ final class Foresight {
       keeps.addAll(seat.offers());
     }
     keeps.remove(supply.key());
-    replace(seat(seat, List.of(supply.key()), keeps, picture.now()));
+    boolean told = seat.telling() != Telling.NOT_NEEDED;
+    replace(
+        seat(
+            seat,
+            List.of(supply.key()),
+            keeps,
+            picture.now(),
+            told ? Telling.DUE : Telling.NOT_NEEDED));
+    if (!told) {
+      signIn(seat, supply.key());
+    }
+  }
+
+  private void signIn(Seat seat, Fingerprint key) {
     picture = at(picture.now().plus(Duration.ofSeconds(1)));
     List<Use> uses = new ArrayList<>(picture.uses());
-    for (Tie tie : seat.triesItself() ? List.<Tie>of() : picture.tiesOf(supply.seat())) {
-      uses.add(new Use(tie.account(), supply.key(), tie.address(), picture.now(), picture.now()));
+    for (Tie tie : seat.triesItself() ? List.<Tie>of() : picture.tiesOf(seat.id())) {
+      uses.add(new Use(tie.account(), key, tie.address(), picture.now(), picture.now()));
     }
     picture = with(picture.accounts(), picture.seats(), uses, picture.proofs());
   }
@@ -144,6 +162,11 @@ final class Foresight {
   }
 
   private Seat seat(Seat s, List<Fingerprint> offers, Set<Fingerprint> keeps, Instant since) {
+    return seat(s, offers, keeps, since, s.telling());
+  }
+
+  private Seat seat(
+      Seat s, List<Fingerprint> offers, Set<Fingerprint> keeps, Instant since, Telling telling) {
     Set<Fingerprint> ever = new HashSet<>(s.everOffered());
     ever.addAll(offers);
     return new Seat(
@@ -156,7 +179,8 @@ final class Foresight {
         ever,
         s.stopped(),
         s.triesItself(),
-        s.keepsFormer());
+        s.keepsFormer(),
+        telling);
   }
 
   private void replace(Account account) {

@@ -213,6 +213,9 @@ public final class Next {
   /** A seat is switched only when every account that it opens accepts the key. */
   private Optional<Move> supply() {
     for (Seat seat : picture.seatList()) {
+      if (seat.offers().contains(course.to()) && seat.telling() == Seat.Telling.DUE) {
+        return Optional.of(act(new Effect.TakeEffect(seat.id(), course.to())));
+      }
       if (seat.offers().contains(course.to()) || !seat.offers().contains(course.from())) {
         continue;
       }

@@ -54,6 +54,7 @@ final class Simulator {
   private final Map<SeatId, Set<Fingerprint>> everOffered = new HashMap<>();
   private final Map<SeatId, Instant> seatRead = new HashMap<>();
   private final Map<SeatId, Instant> offersSince = new HashMap<>();
+  private final Map<SeatId, List<Fingerprint>> toldOf = new HashMap<>();
   private final List<AccountProof> proofs = new ArrayList<>();
   private final List<SeatProof> seatProofs = new ArrayList<>();
   private final Instant startedAt;
@@ -81,6 +82,7 @@ final class Simulator {
     world.offers.forEach(
         (seat, keys) -> {
           offersSince.put(seat, startedAt);
+          toldOf.put(seat, List.copyOf(keys));
           everOffered.put(seat, new HashSet<>(keys));
           seatKeeps.put(seat, Set.of());
         });
@@ -150,7 +152,19 @@ final class Simulator {
     done.add(name.split(" ")[0]);
   }
 
+  private Seat.Telling telling(SeatId id) {
+    return !world.untold.containsKey(id)
+        ? Seat.Telling.NOT_NEEDED
+        : seatKnown.getOrDefault(id, List.of()).equals(toldOf.get(id))
+            ? Seat.Telling.DONE
+            : Seat.Telling.DUE;
+  }
+
   private void record(Effect effect, Instant started) {
+    if (effect instanceof Effect.TakeEffect told) {
+      toldOf.put(told.seat(), List.of(told.key()));
+      offersSince.put(told.seat(), world.now);
+    }
     effect.touchesAccount().ifPresent(this::read);
     effect.touchesSeat().ifPresent(this::read);
     if (effect instanceof Effect.Make) {
@@ -243,7 +257,8 @@ final class Simulator {
               everOffered.get(id),
               Optional.empty(),
               world.asked.contains(id),
-              !world.single.contains(id)));
+              !world.single.contains(id),
+              telling(id)));
     }
     Map<String, Use> uses = new HashMap<>();
     for (World.SignedIn s : world.log) {

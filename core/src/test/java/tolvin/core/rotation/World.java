@@ -43,6 +43,9 @@ final class World {
   /** Seats whose integrations sign in when they are asked to, and not otherwise. */
   final Set<SeatId> asked = new HashSet<>();
 
+  /** Seats whose clients go on with what they offered before until they are told. */
+  final Map<SeatId, List<Fingerprint>> untold = new LinkedHashMap<>();
+
   /** Seats that hold one private half only. */
   final Set<SeatId> single = new HashSet<>();
 
@@ -65,6 +68,9 @@ final class World {
       world.keeps.put(seat, new HashSet<>());
       if (random.nextInt(4) == 0) {
         world.asked.add(seat);
+      }
+      if (i % 3 == 2) {
+        world.untold.put(seat, List.of(OLD));
       }
       Set<AccountId> opened = new LinkedHashSet<>();
       opened.add(ids.get(i % ids.size()));
@@ -93,7 +99,7 @@ final class World {
     now = now.plusSeconds(1);
     for (Tie tie : ties) {
       if (!silent.contains(tie.id()) && !asked.contains(tie.seat())) {
-        offers.get(tie.seat()).stream()
+        effective(tie.seat()).stream()
             .filter(key -> accepts(tie.account(), key))
             .findFirst()
             .ifPresent(key -> log.add(new SignedIn(tie.account(), key, tie.address(), now)));
@@ -102,10 +108,14 @@ final class World {
     checkLaw("clients signing in");
   }
 
+  private List<Fingerprint> effective(SeatId seat) {
+    return untold.getOrDefault(seat, offers.get(seat));
+  }
+
   /** The law: every tie offers a key that its account accepts. */
   void checkLaw(String after) {
     for (Tie tie : ties) {
-      if (offers.get(tie.seat()).stream().noneMatch(key -> accepts(tie.account(), key))) {
+      if (effective(tie.seat()).stream().noneMatch(key -> accepts(tie.account(), key))) {
         broken.add(tie.name() + " broken after " + after);
       }
     }
@@ -126,6 +136,8 @@ final class World {
         offered.clear();
         offered.add(supply.key());
       }
+    } else if (effect instanceof Effect.TakeEffect told) {
+      untold.replace(told.seat(), List.copyOf(offers.get(told.seat())));
     } else if (effect instanceof Effect.Clear clear) {
       keeps.get(clear.seat()).remove(clear.key());
     }
@@ -135,7 +147,7 @@ final class World {
   /** Has a seat sign in; whether it came in with the key. */
   boolean signsIn(TieId id, Fingerprint key) {
     Tie tie = ties.stream().filter(t -> t.id().equals(id)).findFirst().orElseThrow();
-    return offers.get(tie.seat()).contains(key) && accepts(tie.account(), key);
+    return effective(tie.seat()).contains(key) && accepts(tie.account(), key);
   }
 
   Map<AccountId, String> lines(Fingerprint key) {

@@ -14,6 +14,7 @@ import java.util.UUID;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.destination.FeedStore;
 import tolvin.service.people.Role;
 import tolvin.service.web.Page;
 
@@ -27,6 +28,7 @@ public class IntegrationResource {
   private final SeatStore seats;
   private final AccountStore accounts;
   private final DestinationStore destinations;
+  private final FeedStore feeds;
 
   IntegrationResource(
       Integrations integrations,
@@ -34,13 +36,15 @@ public class IntegrationResource {
       IntegrationStore store,
       SeatStore seats,
       AccountStore accounts,
-      DestinationStore destinations) {
+      DestinationStore destinations,
+      FeedStore feeds) {
     this.integrations = integrations;
     this.found = found;
     this.store = store;
     this.seats = seats;
     this.accounts = accounts;
     this.destinations = destinations;
+    this.feeds = feeds;
   }
 
   /**
@@ -69,9 +73,24 @@ public class IntegrationResource {
    * @param path the private file, or the credential's name
    * @param address the address that the integration signs in from; for a credential it may be
    *     absent
+   * @param morePaths further files that its client offers behind the first one, in their order
+   * @param takesEffect when a new private half takes effect: next_sign_in, reload, restart, agent
+   *     or by_hand; at the next sign-in if absent
+   * @param effectCommand what is run on the host, by that login, to make it so
+   * @param fallsBack whether its client goes on to the next key after a refusal; absent if nobody
+   *     knows
    */
   public record SeatWish(
-      UUID hostId, String kind, String login, String job, String path, String address) {}
+      UUID hostId,
+      String kind,
+      String login,
+      String job,
+      String path,
+      String address,
+      List<String> morePaths,
+      String takesEffect,
+      String effectCommand,
+      Boolean fallsBack) {}
 
   /** A seat as it is shown. */
   public record SeatView(
@@ -82,6 +101,11 @@ public class IntegrationResource {
       String login,
       String path,
       String address,
+      String takesEffect,
+      String effectCommand,
+      List<String> morePaths,
+      Boolean fallsBack,
+      Instant effectAt,
       List<String> offers,
       List<String> keeps,
       Instant readAt) {}
@@ -103,7 +127,8 @@ public class IntegrationResource {
       String seat,
       String account,
       Duration rhythm,
-      Duration longestRun) {}
+      Duration longestRun,
+      Duration rhythmSeen) {}
 
   /** Integrations in force, the newest first. */
   @GET
@@ -210,6 +235,11 @@ public class IntegrationResource {
         row.login,
         row.path,
         row.address,
+        row.takesEffect,
+        row.effectCommand,
+        row.morePaths,
+        row.fallsBack,
+        row.effectAt,
         row.offers,
         row.keeps,
         row.readAt);
@@ -226,6 +256,17 @@ public class IntegrationResource {
         seat.path,
         account.login + "@" + destinations.get(account.destinationId).name,
         Duration.ofSeconds(row.rhythmSeconds),
-        Duration.ofSeconds(row.longestRunSeconds));
+        Duration.ofSeconds(row.longestRunSeconds),
+        rhythmSeen(row, seat));
+  }
+
+  /** How far apart the uses from the seat's address were on average; null if there were too few. */
+  private Duration rhythmSeen(TieRow tie, SeatRow seat) {
+    return feeds.uses(List.of(tie.accountId)).stream()
+        .filter(u -> u.address.equals(seat.address) && u.count > 2)
+        .findFirst()
+        .map(u -> Duration.between(u.firstAt, u.latest).dividedBy(u.count - 1))
+        .map(d -> Duration.ofSeconds(d.toSeconds()))
+        .orElse(null);
   }
 }

@@ -23,6 +23,11 @@ import tolvin.service.web.Problem;
 @ApplicationScoped
 class Integrations {
   /** Of a seat of which nobody knows from where it signs in; no use ever comes from it. */
+  private static final List<String> EFFECTS =
+      List.of("next_sign_in", "reload", "restart", "agent", "by_hand");
+
+  private static final int MOST_FILES = 5;
+
   private static final String NO_ADDRESS = "-";
 
   private final IntegrationStore store;
@@ -99,12 +104,35 @@ class Integrations {
     } else {
       row.login = Checks.text(wish.login(), "login");
       row.address = Checks.text(wish.address(), "address");
+      row.takesEffect =
+          wish.takesEffect() == null
+              ? "next_sign_in"
+              : Checks.oneOf(wish.takesEffect(), EFFECTS, "way of taking effect");
+      row.effectCommand = Checks.optional(wish.effectCommand(), "command");
+      boolean isTold = List.of("reload", "restart", "agent").contains(row.takesEffect);
+      if (isTold == row.effectCommand.isEmpty()) {
+        throw Problem.invalid(
+            "A command belongs to a seat that is reloaded, restarted or has an agent, and to no"
+                + " other.",
+            "Give takesEffect reload, restart or agent together with the command.");
+      }
+      row.morePaths =
+          wish.morePaths() == null
+              ? new ArrayList<>()
+              : new ArrayList<>(
+                  wish.morePaths().stream().map(p -> Checks.text(p, "path")).toList());
+      if (row.morePaths.size() > MOST_FILES) {
+        throw Problem.invalid("That are too many files.", "Servers give up after six keys.");
+      }
     }
+    row.fallsBack = wish.fallsBack();
+    row.fallsBackSaidAt = wish.fallsBack() == null ? null : clock.now();
     row.offers = new ArrayList<>();
     row.keeps = new ArrayList<>();
     row.everOffered = new ArrayList<>();
     Instant now = clock.now();
     row.offersSince = now;
+    row.effectAt = now;
     row.validFrom = now;
     row.id = clock.id(now);
     seats.add(row);

@@ -50,6 +50,24 @@ public class SeatRow {
   /** Whether it keeps the former private half beside. */
   public boolean keepsFormer = true;
 
+  /** When a new private half takes effect: next_sign_in, reload, restart, agent or by_hand. */
+  public String takesEffect = "next_sign_in";
+
+  /** What is run on the host to make it so; empty if nothing is. */
+  public String effectCommand = "";
+
+  /** Further files that its client offers behind the first one, in their order. */
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<String> morePaths = new java.util.ArrayList<>();
+
+  /** Whether its client goes on to the next key after a refusal, as somebody said. */
+  public Boolean fallsBack;
+
+  public Instant fallsBackSaidAt;
+
+  /** When what it offers was made to take effect last. */
+  public Instant effectAt;
+
   public Instant readAt;
   public Instant offersSince;
   public Instant validFrom;

@@ -24,6 +24,7 @@ import tolvin.core.key.PublicKey;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.CommandPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
@@ -75,6 +76,7 @@ class Outside {
   private final SeatPort seatPort;
   private final TrialPort trialPort;
   private final UsePort usePort;
+  private final CommandPort commands;
   private final Access access;
   private final Coffer coffer;
   private final RotationStore rotations;
@@ -98,6 +100,7 @@ class Outside {
       SeatPort seatPort,
       TrialPort trialPort,
       UsePort usePort,
+      CommandPort commands,
       Access access,
       Coffer coffer,
       RotationStore rotations,
@@ -119,6 +122,7 @@ class Outside {
     this.seatPort = seatPort;
     this.trialPort = trialPort;
     this.usePort = usePort;
+    this.commands = commands;
     this.access = access;
     this.coffer = coffer;
     this.rotations = rotations;
@@ -183,7 +187,8 @@ class Outside {
           isByHand(look.seat())
               ? byHand.holding(look.seat().value())
               : seatPort.read(place(look.seat()));
-      return () -> record(look.seat(), found);
+      List<String> behind = behind(look.seat());
+      return () -> record(look.seat(), found, behind);
     }
     if (effect instanceof Effect.Place place) {
       return place(job, place, lease, begun);
@@ -209,6 +214,16 @@ class Outside {
               ? byHand.takeOut(withdraw.account().value(), withdraw.key(), begun)
               : accountPort.withdraw(where, entry, lease);
       return () -> withdrawn(job, withdraw, after);
+    }
+    if (effect instanceof Effect.TakeEffect told) {
+      SeatRow seat = inside(() -> seats.get(told.seat().value()));
+      Place.OverSsh where = (Place.OverSsh) place(told.seat());
+      lease.check();
+      commands.run(where.login(), seat.effectCommand);
+      return () -> {
+        seats.lock(seat.id).effectAt = clock.now();
+        journal("seat.told", job, seat.id);
+      };
     }
     if (effect instanceof Effect.TrySeat tried) {
       return trySeat(job, tried, begun);
@@ -468,9 +483,19 @@ class Outside {
     readings.record(id.value(), found);
   }
 
+  /** After a change of the first file the ones behind it are as they were. */
   private void record(SeatId id, SeatPort.Holding found) {
     SeatRow row = seats.lock(id.value());
-    List<String> offers = found.offers().map(Fingerprint::value).map(List::of).orElse(List.of());
+    record(
+        id,
+        found,
+        List.copyOf(row.offers.subList(Math.min(1, row.offers.size()), row.offers.size())));
+  }
+
+  private void record(SeatId id, SeatPort.Holding found, List<String> behind) {
+    SeatRow row = seats.lock(id.value());
+    List<String> offers =
+        union(found.offers().map(Fingerprint::value).map(List::of).orElse(List.of()), behind);
     Instant now = clock.now();
     boolean firstReading = row.readAt == null;
     if (!firstReading && !offers.equals(row.offers)) {
@@ -535,6 +560,17 @@ class Outside {
 
   private PublicKey key(Fingerprint key) {
     return inside(() -> Access.key(row(key).blob));
+  }
+
+  /** The keys in the further files that a seat's client offers, in their order. */
+  private List<String> behind(SeatId id) throws PortException {
+    SeatRow seat = inside(() -> seats.get(id.value()));
+    List<String> keys = new ArrayList<>();
+    for (String path : seat.morePaths) {
+      Place where = inside(() -> access.seat(seat.destinationId, seat.kind, seat.login, path));
+      seatPort.read(where).offers().ifPresent(key -> keys.add(key.value()));
+    }
+    return keys;
   }
 
   private boolean isByHand(SeatId seat) {

@@ -260,11 +260,20 @@ public class Pictures {
         row.offers.stream().map(Fingerprint::new).toList(),
         row.keeps.stream().map(Fingerprint::new).collect(toSet()),
         Optional.ofNullable(row.readAt),
-        row.offersSince,
+        row.effectCommand.isEmpty() || row.effectAt.isBefore(row.offersSince)
+            ? row.offersSince
+            : row.effectAt,
         row.everOffered.stream().map(Fingerprint::new).collect(toSet()),
         host == null ? Optional.empty() : Optional.ofNullable(host.stoppedBecause),
         row.triesItself,
-        row.keepsFormer);
+        row.keepsFormer,
+        telling(row));
+  }
+
+  private static Seat.Telling telling(SeatRow row) {
+    return row.effectCommand.isEmpty()
+        ? Seat.Telling.NOT_NEEDED
+        : row.effectAt.isBefore(row.offersSince) ? Seat.Telling.DUE : Seat.Telling.DONE;
   }
 
   private List<Tie> ties(

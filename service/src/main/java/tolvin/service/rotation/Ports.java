@@ -22,15 +22,19 @@ import tolvin.connectors.ssh.HostKeyLooks;
 import tolvin.connectors.ssh.KnownHostsFiles;
 import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SignInLogs;
+import tolvin.connectors.ssh.SignInModeFiles;
+import tolvin.connectors.ssh.SshCommands;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.Traffic;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.CommandPort;
 import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.HostKeyPort;
 import tolvin.core.port.KnownHostsPort;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.SeatPort;
+import tolvin.core.port.SignInModePort;
 import tolvin.core.port.SurveyPort;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.UsePort;
@@ -90,6 +94,18 @@ public class Ports {
   @Singleton
   SurveyPort surveys() {
     return routing.surveys();
+  }
+
+  @Produces
+  @Singleton
+  SignInModePort signInModes() {
+    return new SignInModeFiles(connections);
+  }
+
+  @Produces
+  @Singleton
+  CommandPort commands() {
+    return new SshCommands(connections);
   }
 
   @Produces

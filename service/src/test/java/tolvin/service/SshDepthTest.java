@@ -1,0 +1,184 @@
+package tolvin.service;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.hamcrest.Matchers.containsString;
+import static org.hamcrest.Matchers.equalTo;
+import static tolvin.service.Caller.api;
+
+import io.quarkus.test.common.QuarkusTestResource;
+import io.quarkus.test.junit.QuarkusTest;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import tolvin.standins.local.LocalSshServer;
+import tolvin.standins.local.Ports;
+import tolvin.standins.local.Unprivileged;
+
+/** Jump hosts, and how accounts sign in, on real servers. */
+@QuarkusTest
+@QuarkusTestResource(PostgresForTests.class)
+class SshDepthTest {
+  private static String made() {
+    return api()
+        .body(Map.of("identityId", Caller.addIdentity()))
+        .post("/api/v1/made-keys")
+        .path("id");
+  }
+
+  private static void placed(String key, String account) throws Exception {
+    String placement =
+        api()
+            .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
+            .post("/api/v1/placements")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("id");
+    Ports.await(
+        "it is proven",
+        Duration.ofSeconds(30),
+        () -> "proven".equals(api().get("/api/v1/placements/" + placement).path("state")));
+  }
+
+  private static void reachable(Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+  }
+
+  @Test
+  void passwordsGoOffOnlyWhenAKeyIsProvenByWhoeverUsesIt(@TempDir Path directory)
+      throws Exception {
+    reachable(directory);
+    Path modes = Files.createDirectory(directory.resolve("modes"));
+    Unprivileged.own(modes);
+    LocalSshServer server =
+        LocalSshServer.at(
+                directory.resolve("ssh"),
+                Ports.free(),
+                "Include " + modes + "/*.conf",
+                "PasswordAuthentication yes")
+            .account("keeper")
+            .account("boats")
+            .password("boats", "old habits")
+            .start();
+    try (server) {
+      String at =
+          SweepTest.attach(
+              Map.of(
+                  "family",
+                  "sftp_server",
+                  "port",
+                  server.port(),
+                  "hostKeys",
+                  List.of(server.hostKey().line()),
+                  "managementLogin",
+                  "keeper",
+                  "keysPath",
+                  server.directory() + "/home/{login}/.ssh/authorized_keys",
+                  "logPath",
+                  server.log().toString(),
+                  "modePath",
+                  modes + "/{login}.conf",
+                  "reloadCommand",
+                  "kill -HUP $(cat " + server.directory() + "/pid)"));
+      server.authorize("keeper", api().get("/api/v1/destinations/" + at).path("tolvinKey"));
+      String account = SweepTest.account(at, "boats", Map.of("signInMode", "either"));
+      String key = made();
+      placed(key, account);
+      Map<String, String> toKey = Map.of("mode", "key", "reason", "no passwords");
+      api()
+          .body(toKey)
+          .post("/api/v1/accounts/" + account + "/sign-in-mode")
+          .then()
+          .statusCode(409)
+          .body("detail", containsString("Nobody who uses the account"));
+      assertThat(modes.toFile().list()).isEmpty();
+      String used =
+          "2026-01-01T00:00:00Z h sshd[1]: Accepted publickey for boats from 10.0.0.1 port 9 ssh2:"
+              + " ED25519 "
+              + api().get("/api/v1/keys/" + key).path("fingerprint");
+      io.restassured.RestAssured.given()
+          .auth()
+          .oauth2(Caller.token())
+          .contentType("text/plain")
+          .body(used)
+          .post("/api/v1/destinations/" + at + "/uses")
+          .then()
+          .statusCode(200)
+          .body("counted", equalTo(1));
+      api()
+          .body(toKey)
+          .post("/api/v1/accounts/" + account + "/sign-in-mode")
+          .then()
+          .statusCode(200)
+          .body("mode", equalTo("key"));
+      api().get("/api/v1/accounts/" + account).then().body("modeSeen", equalTo("key"));
+      api()
+          .body(Map.of("mode", "either", "reason", "back"))
+          .post("/api/v1/accounts/" + account + "/sign-in-mode")
+          .then()
+          .statusCode(200);
+      assertThat(Files.readString(modes.resolve("boats.conf"))).contains("Match User boats");
+    }
+  }
+
+  @Test
+  void aServerBehindAJumpHostIsReachedAndItsOwnHostKeyCounts(@TempDir Path directory)
+      throws Exception {
+    reachable(directory);
+    LocalSshServer jump =
+        LocalSshServer.at(directory.resolve("jump"), Ports.free()).account("through").start();
+    LocalSshServer behind =
+        LocalSshServer.at(directory.resolve("behind"), Ports.free()).account("boats").start();
+    try (jump;
+        behind) {
+      String jumpHost =
+          SweepTest.attach(
+              Map.of(
+                  "family", "sftp_server",
+                  "port", jump.port(),
+                  "hostKeys", List.of(jump.hostKey().line())));
+      jump.authorize("through", api().get("/api/v1/destinations/" + jumpHost).path("tolvinKey"));
+      String at =
+          SweepTest.attach(
+              Map.of(
+                  "family",
+                  "sftp_server",
+                  "port",
+                  behind.port(),
+                  "hostKeys",
+                  List.of(behind.hostKey().line()),
+                  "routeId",
+                  jumpHost,
+                  "routeLogin",
+                  "through"));
+      behind.authorize("boats", api().get("/api/v1/destinations/" + at).path("tolvinKey"));
+      String account = SweepTest.account(at, "boats", Map.of());
+      placed(made(), account);
+      assertThat(Files.readString(jump.log()))
+          .as("it went through the jump host")
+          .contains("Accepted publickey for through");
+      assertThat(Files.readString(behind.log())).contains("Accepted publickey for boats");
+      behind.close();
+      behind.replaceHostKey();
+      behind.start();
+      placedStops(at, account);
+    }
+  }
+
+  private static void placedStops(String at, String account) throws Exception {
+    api()
+        .body(Map.of("keyId", made(), "accountId", account, "title", "second"))
+        .post("/api/v1/placements")
+        .then()
+        .statusCode(200);
+    Ports.await(
+        "the changed host key stops it",
+        Duration.ofSeconds(60),
+        () -> api().get("/api/v1/destinations/" + at).path("stoppedBecause") != null);
+  }
+}
