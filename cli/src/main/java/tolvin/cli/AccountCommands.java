@@ -19,7 +19,8 @@ import picocli.CommandLine.Parameters;
     subcommands = {
       AccountCommands.List_.class,
       AccountCommands.Show_.class,
-      AccountCommands.Add.class
+      AccountCommands.Add.class,
+      AccountCommands.Change.class
     })
 final class AccountCommands {
   private AccountCommands() {}
@@ -29,6 +30,8 @@ final class AccountCommands {
     column("Destination", "/destination"),
     column("Kind", "/kind"),
     column("Sign-in", "/signInMode"),
+    column("Seen", "/modeSeen"),
+    column("Kept by", "/keptBy"),
     column("Holds", "/holds"),
     column("Read at", "/readAt")
   };
@@ -120,6 +123,30 @@ final class AccountCommands {
         description = "The person whose account it is.")
     private String identity;
 
+    @Option(
+        names = "--sign-in",
+        paramLabel = "MODE",
+        description = "password, key, either or both. Default: key.")
+    private String mode;
+
+    @Option(
+        names = "--kept-by",
+        paramLabel = "WHO",
+        description = "Who writes its keys: us, shared or source. Default: us.")
+    private String keptBy;
+
+    @Option(
+        names = "--source",
+        paramLabel = "TEXT",
+        description = "What the other source is that rewrites its keys.")
+    private String source;
+
+    @Option(
+        names = "--password-file",
+        paramLabel = "FILE",
+        description = "For an account that wants both: the password that Tolvin tries it with.")
+    private String passwordFile;
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
@@ -128,10 +155,60 @@ final class AccountCommands {
       wish.put("login", login);
       wish.put("kind", kind);
       wish.put("holds", holds);
+      wish.put("signInMode", mode);
+      wish.put("keptBy", keptBy);
+      wish.put("keptSource", source);
+      if (passwordFile != null) {
+        wish.put("password", Secret.whole("Password of " + login, passwordFile));
+      }
       if (identity != null) {
         wish.put("identityId", IdentityCommands.id(service, identity));
       }
       show.one(service.post("/destinations/" + id + "/accounts", wish), COLUMNS);
+      return 0;
+    }
+  }
+
+  /** Changes how an account signs in. */
+  @Command(
+      name = "change",
+      mixinStandardHelpOptions = true,
+      description = {
+        "Change how an account signs in, where its server lets us; to a key alone only when",
+        "everybody who signs in there has proven one."
+      },
+      footer = {
+        "",
+        "Example: tolvin account change crane@sftp.skerrymoor.example --sign-in key --reason 'rule 4'"
+      })
+  static final class Change implements Callable<Integer> {
+    @Mixin private Show show;
+    @Mixin private Consent consent;
+
+    @Parameters(paramLabel = "ACCOUNT", description = "LOGIN@DESTINATION or id.")
+    private String account;
+
+    @Option(
+        names = "--sign-in",
+        required = true,
+        paramLabel = "MODE",
+        description = "password, key, either or both.")
+    private String mode;
+
+    @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why.")
+    private String reason;
+
+    @Override
+    public Integer call() throws Refused {
+      Service service = Service.open();
+      JsonNode found = find(service, account);
+      consent.ask("Have " + account + " sign in by " + mode + " from now on?");
+      show.one(
+          service.post(
+              "/accounts/" + found.get("id").asText() + "/sign-in-mode",
+              Map.of("mode", mode, "reason", reason)),
+          column("Account", "/accountId"),
+          column("Sign-in", "/mode"));
       return 0;
     }
   }

@@ -107,6 +107,9 @@ final class DestinationCommands {
           column("Log read to", "/feed/readTo"),
           column("Log unbroken since", "/feed/unbrokenSince"),
           column("Log failure", "/feed/failure"),
+          column("Reached through", "/route"),
+          column("Accounts sign in at", "/signsInAt"),
+          column("Reads per second", "/readsPerSecond"),
           column("Stopped because", "/stoppedBecause"),
           column("Tolvin's key", "/tolvinKey"),
           column("Id", "/id"));
@@ -140,11 +143,53 @@ final class DestinationCommands {
     private String host;
 
     @Option(
+        names = "--family",
+        defaultValue = "sftp_server",
+        paramLabel = "FAMILY",
+        description = "sftp_server, key_repository, directory or partner. Default: sftp_server.")
+    private String family;
+
+    @Option(
         names = "--port",
-        defaultValue = "22",
         paramLabel = "PORT",
-        description = "TCP port. Default: 22.")
-    private int port;
+        description = "TCP port. Default: 22, of a directory 636.")
+    private Integer port;
+
+    @Option(
+        names = "--through",
+        paramLabel = "LOGIN@DESTINATION",
+        description = "The jump host that it is reached through, and Tolvin's login there.")
+    private String through;
+
+    @Option(
+        names = "--signs-in-at",
+        paramLabel = "DESTINATION",
+        description = "The SSH server that takes its accounts' keys from there.")
+    private String signsInAt;
+
+    @Option(
+        names = "--reads-per-second",
+        paramLabel = "N",
+        description = "How many accounts a sweep reads there in a second, at most. Default: 20.")
+    private Integer readsPerSecond;
+
+    @Option(
+        names = "--config",
+        paramLabel = "PATH",
+        description = "The SSH server's configuration, so that other doors are seen.")
+    private String config;
+
+    @Option(
+        names = "--mode-path",
+        paramLabel = "PATH",
+        description = "Where an account's sign-in mode is written, with {login} in it.")
+    private String modePath;
+
+    @Option(
+        names = "--reload",
+        paramLabel = "COMMAND",
+        description = "What makes the server read its configuration again.")
+    private String reload;
 
     @Option(
         names = "--host-key",
@@ -183,7 +228,9 @@ final class DestinationCommands {
     @Option(
         names = "--setting",
         paramLabel = "NAME=VALUE",
-        description = "With a sheet: what it wants to be told; repeatable.")
+        description =
+            "What the sheet or the family wants to be told; @FILE takes a file's content;"
+                + " repeatable.")
     private Map<String, String> settings = new LinkedHashMap<>();
 
     @Option(names = "--user", paramLabel = "NAME", description = "As whom Tolvin connects.")
@@ -201,6 +248,24 @@ final class DestinationCommands {
         description = "When that secret ends, such as 2027-03-31T00:00:00Z.")
     private String secretEnds;
 
+    private void relate(Service service, Map<String, Object> wish) throws Refused {
+      if (through != null) {
+        int at = through.indexOf('@');
+        if (at < 1) {
+          throw new Refused("Give the jump host as LOGIN@DESTINATION.");
+        }
+        wish.put("routeId", find(service, through.substring(at + 1)).get("id").asText());
+        wish.put("routeLogin", through.substring(0, at));
+      }
+      if (signsInAt != null) {
+        wish.put("signsInAtId", find(service, signsInAt).get("id").asText());
+      }
+      wish.put("readsPerSecond", readsPerSecond);
+      wish.put("configPath", config);
+      wish.put("modePath", modePath);
+      wish.put("reloadCommand", reload);
+    }
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
@@ -211,9 +276,17 @@ final class DestinationCommands {
         if (host == null) {
           throw new Refused("Say where it is: --host HOST, or --sheet SYSTEM and --address URL.");
         }
-        wish.put("family", "sftp_server");
+        wish.put("family", family);
         wish.put("host", host);
         wish.put("port", port);
+        wish.put("user", user);
+        if (!family.equals("sftp_server")) {
+          wish.put("settings", contents(settings));
+        }
+        if (family.equals("directory")) {
+          wish.put("secret", Secret.whole("Secret of " + name, secretFile));
+        }
+        relate(service, wish);
         wish.put("managementLogin", management);
         wish.put("keysPath", keysPath);
         wish.put("logPath", log);
@@ -221,7 +294,7 @@ final class DestinationCommands {
         JsonNode found = service.one("/sheets", "sheet", sheet, "system");
         wish.put("sheetId", found.get("id").asText());
         wish.put("address", address);
-        wish.put("settings", settings);
+        wish.put("settings", contents(settings));
         wish.put("user", user);
         wish.put("secretEndsAt", secretEnds);
         if (!found.path("connectsWith").asText().equals("nothing")) {
@@ -238,6 +311,24 @@ final class DestinationCommands {
           column("Id", "/id"));
       return 0;
     }
+  }
+
+  /** Settings whose value is a file's content. */
+  private static Map<String, String> contents(Map<String, String> settings) throws Refused {
+    Map<String, String> whole = new LinkedHashMap<>();
+    for (Map.Entry<String, String> setting : settings.entrySet()) {
+      String value = setting.getValue();
+      try {
+        whole.put(
+            setting.getKey(),
+            value.startsWith("@")
+                ? java.nio.file.Files.readString(java.nio.file.Path.of(value.substring(1)))
+                : value);
+      } catch (java.io.IOException e) {
+        throw new Refused(value.substring(1) + " cannot be read: " + e.getMessage());
+      }
+    }
+    return whole;
   }
 
   /** Gives a new connection secret. */

@@ -107,6 +107,14 @@ final class PlacementCommands {
     private List<String> sources = List.of();
 
     @Option(
+        names = "--option",
+        paramLabel = "OPTION",
+        description =
+            "Another option of its line in authorized_keys, such as restrict or command=\"…\";"
+                + " repeatable.")
+    private List<String> options = List.of();
+
+    @Option(
         names = "--until",
         paramLabel = "MOMENT",
         description = "When the destination stops accepting it, such as 2027-03-31T00:00:00Z.")
@@ -125,6 +133,7 @@ final class PlacementCommands {
       wish.put("purpose", purpose);
       wish.put("access", access);
       wish.put("sources", sources);
+      wish.put("options", options);
       wish.put("endsAt", until);
       JsonNode placement = service.post("/placements", wish);
       return follow(service, show, placement, Set.of("placed", "proven"));

@@ -92,6 +92,30 @@ final class SeatCommands {
         description = "The job that signs in with a credential; it is run for a proof.")
     private String job;
 
+    @Option(
+        names = "--more",
+        paramLabel = "PATH",
+        description = "A further file that its client offers behind the first; repeatable.")
+    private java.util.List<String> morePaths = java.util.List.of();
+
+    @Option(
+        names = "--takes-effect",
+        paramLabel = "WHEN",
+        description = "next_sign_in, reload, restart, agent or by_hand. Default: next_sign_in.")
+    private String takesEffect;
+
+    @Option(
+        names = "--command",
+        paramLabel = "COMMAND",
+        description = "What is run there, by that login, to make it take effect.")
+    private String command;
+
+    @Option(
+        names = "--falls-back",
+        paramLabel = "YES-OR-NO",
+        description = "Whether its client goes on to the next key after a refusal: true or false.")
+    private Boolean fallsBack;
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
@@ -103,6 +127,10 @@ final class SeatCommands {
       wish.put("job", job);
       wish.put("path", path);
       wish.put("address", address);
+      wish.put("morePaths", morePaths);
+      wish.put("takesEffect", takesEffect);
+      wish.put("effectCommand", command);
+      wish.put("fallsBack", fallsBack);
       show.one(service.post("/integrations/" + owner.get("id").asText() + "/seats", wish), COLUMNS);
       return 0;
     }

@@ -2,7 +2,9 @@ package tolvin.cli;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.PrintWriter;
 import java.util.ArrayList;
 import java.util.Iterator;
@@ -41,6 +43,14 @@ final class Show {
    * @param pointer where its value is (RFC 6901)
    */
   record Column(String title, String pointer) {}
+
+  static JsonNode object(String[] fields, long[] values) {
+    ObjectNode object = new ObjectMapper().createObjectNode();
+    for (int i = 0; i < fields.length; i++) {
+      object.put(fields[i], values[i]);
+    }
+    return object;
+  }
 
   static Column column(String title, String pointer) {
     return new Column(title, pointer);

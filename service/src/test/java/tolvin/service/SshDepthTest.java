@@ -50,8 +50,7 @@ class SshDepthTest {
   }
 
   @Test
-  void passwordsGoOffOnlyWhenAKeyIsProvenByWhoeverUsesIt(@TempDir Path directory)
-      throws Exception {
+  void passwordsGoOffOnlyWhenAKeyIsProvenByWhoeverUsesIt(@TempDir Path directory) throws Exception {
     reachable(directory);
     Path modes = Files.createDirectory(directory.resolve("modes"));
     Unprivileged.own(modes);

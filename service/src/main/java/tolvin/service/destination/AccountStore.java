@@ -51,6 +51,11 @@ public class AccountStore extends RowStore<AccountRow> {
         .collect(Collectors.groupingBy(a -> a.login));
   }
 
+  /** The account in force with a login. */
+  public Optional<AccountRow> withLogin(UUID destination, String login) {
+    return byLogin(destination, login);
+  }
+
   Optional<AccountRow> byLogin(UUID destination, String login) {
     return one(
         "r.validUntil is null and r.destinationId = :d and r.login = :login",

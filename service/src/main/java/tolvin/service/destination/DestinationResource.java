@@ -94,6 +94,33 @@ public class DestinationResource {
       String modePath,
       String reloadCommand) {
 
+    /** An SSH server of which only name and address are known. */
+    static DestinationWish server(String name, String host, Integer port) {
+      return new DestinationWish(
+          name,
+          "sftp_server",
+          host,
+          port,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null);
+    }
+
     /** Never shows the secret. */
     @Override
     public String toString() {
@@ -181,6 +208,11 @@ public class DestinationResource {
       String keptBy,
       String keptSource,
       String password) {
+
+    /** An account of which only the login is known. */
+    static AccountWish named(String login) {
+      return new AccountWish(login, null, null, 100, null, null, null, null);
+    }
 
     /** Never shows the password. */
     @Override

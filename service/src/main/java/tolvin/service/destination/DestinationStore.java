@@ -30,6 +30,11 @@ public class DestinationStore extends RowStore<DestinationRow> {
     return list("r.validUntil is null", Map.of());
   }
 
+  /** The destination in force with a name. */
+  public Optional<DestinationRow> named(String name) {
+    return byName(name);
+  }
+
   Optional<DestinationRow> byName(String name) {
     return one("r.validUntil is null and r.name = :name", Map.of("name", name));
   }

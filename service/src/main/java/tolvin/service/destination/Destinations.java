@@ -158,6 +158,18 @@ public class Destinations {
     feeds.add(feed);
   }
 
+  /** Attaches an SSH server that is only known by name yet; it is stopped until it was compared. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public DestinationRow addUnreached(String name, String host, Integer port) {
+    return add(DestinationResource.DestinationWish.server(name, host == null ? name : host, port));
+  }
+
+  /** Adds an account whose keys were brought by somebody. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public AccountRow addAccount(UUID destination, String login) {
+    return addAccount(destination, DestinationResource.AccountWish.named(login));
+  }
+
   /** Replaces the pinned host keys and lets a stopped destination go on. */
   @Transactional
   DestinationRow pin(UUID id, List<String> lines, String reason) {
