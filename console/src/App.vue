@@ -14,6 +14,8 @@ const everything = [
   { to: "/keys", name: "Keys" },
   { to: "/intake", name: "Intake" },
   { to: "/destinations", name: "Destinations" },
+  { to: "/findings", name: "Findings" },
+  { to: "/hand-overs", name: "Hand-overs" },
   { to: "/rotations", name: "Rotations" },
   { to: "/rulebook", name: "Rulebook" },
   { to: "/journal", name: "Journal" },

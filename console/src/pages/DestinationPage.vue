@@ -207,7 +207,9 @@ const run = () =>
           </thead>
           <tbody>
             <tr v-for="account in data.accounts" :key="account.id">
-              <td>{{ account.login }}</td>
+              <td>
+                <RouterLink :to="`/accounts/${account.id}`">{{ account.login }}</RouterLink>
+              </td>
               <td>{{ account.kind }}</td>
               <td>{{ account.signInMode }}</td>
               <td>

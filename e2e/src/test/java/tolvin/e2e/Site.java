@@ -74,12 +74,12 @@ final class Site {
     }
   }
 
-  /** The first of eight ports in a row that are free. */
+  /** The first of twelve ports in a row that are free. */
   static int freePorts() {
     while (true) {
       int first = ThreadLocalRandom.current().nextInt(20000, 32000);
       boolean free = true;
-      for (int i = 0; i < 8; i++) {
+      for (int i = 0; i < 12; i++) {
         free &= !Ports.answers(first + i);
       }
       if (free) {

@@ -22,6 +22,7 @@ import picocli.CommandLine.Parameters;
 import tolvin.standins.demo.Api;
 import tolvin.standins.demo.FerryClients;
 import tolvin.standins.demo.Skerrymoor;
+import tolvin.standins.demo.SkerrymoorNeighbours;
 import tolvin.standins.demo.SkerrymoorSystems;
 import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalService;
@@ -47,7 +48,7 @@ import tolvin.standins.securitykey.PluggedIn;
     })
 public final class Launcher implements Callable<Integer> {
   private static final int DEFAULT_PORT = 8460;
-  private static final int PORTS = 8;
+  private static final int PORTS = 8 + SkerrymoorNeighbours.PORTS;
   private static final String SECURITY_KEY_PIN = "471100";
 
   @Parameters(
@@ -67,7 +68,7 @@ public final class Launcher implements Callable<Integer> {
       names = "--port",
       paramLabel = "PORT",
       description =
-          "The console's port; the seven ports behind it are used too. Default: 8460, or the one of"
+          "The console's port; the eleven ports behind it are used too. Default: 8460, or the one of"
               + " the last start.")
   private Integer port;
 
@@ -139,6 +140,7 @@ public final class Launcher implements Callable<Integer> {
 
     Skerrymoor demo = null;
     SkerrymoorSystems systems = null;
+    SkerrymoorNeighbours neighbours = null;
     if (!empty) {
       part = "the demo's SSH servers";
       demo = Skerrymoor.start(installation.demo(), first + 2, first + 3);
@@ -159,6 +161,19 @@ public final class Launcher implements Callable<Integer> {
               + ") and build system ("
               + (first + 7)
               + ")");
+      part = "the demo's directory, key repository and partner";
+      neighbours = SkerrymoorNeighbours.start(installation.demo().resolve("neighbours"), first + 8);
+      running.push(neighbours);
+      done(
+          "directory server (port "
+              + (first + 8)
+              + ") and its login server ("
+              + (first + 9)
+              + "), key repository ("
+              + (first + 10)
+              + "), a partner's server ("
+              + (first + 11)
+              + ")");
       part = "the simulated security key";
       running.push(plugIn(installation.demo().resolve("security-key")));
       done("a simulated security key, plugged in: scripts/security-key status");
@@ -175,6 +190,8 @@ public final class Launcher implements Callable<Integer> {
       part = "the demo's data";
       demo.tell(new Api(url(), signIn.getProperty("token")));
       systems.tell(new Api(url(), signIn.getProperty("token")));
+      neighbours.tell(new Api(url(), signIn.getProperty("token")));
+      demo.sweepOnce(new Api(url(), signIn.getProperty("token")));
       part = "the demo's clients";
       startClients(demo);
       done("demo data, and clients that upload all the time");
@@ -308,11 +325,19 @@ public final class Launcher implements Callable<Integer> {
       installation.process(name).ifPresent(Launcher::end);
       installation.remember(name, null);
     }
-    for (String server : List.of("sftp", "apps", "systems/code/git")) {
+    for (String server :
+        List.of(
+            "sftp",
+            "apps",
+            "systems/code/git",
+            "neighbours/login",
+            "neighbours/keys",
+            "neighbours/customs",
+            "neighbours/people")) {
       Path pid = installation.demo().resolve(server + "/pid");
       if (Files.exists(pid)) {
         ProcessHandle.of(Long.parseLong(Files.readString(pid).trim()))
-            .filter(p -> p.info().commandLine().orElse("").contains("sshd"))
+            .filter(p -> p.info().commandLine().orElse("").matches(".*(sshd|slapd).*"))
             .ifPresent(Launcher::end);
       }
     }
