@@ -390,6 +390,65 @@ class BrowserTest {
     healthy("my-keys");
     click("Sign out");
     signIn(site.signIn().getProperty("password"));
+    see("Needs a person");
+    browser.manage().logs().get(LogType.BROWSER); // what was under way while signing out
+  }
+
+  @Test
+  @Order(11)
+  void whatDiffersIsSettledAfterAPreview() throws Exception {
+    browser.get(site.url() + "/findings");
+    see("key nobody knows");
+    click("Sweep now");
+    see("accounts read");
+    WebElement unknown =
+        browser.findElement(
+            By.xpath("//tr[contains(., 'ticketing@') and contains(., 'Nobody knows')]"));
+    unknown.findElement(By.cssSelector("button.link")).click();
+    see("perpetua.quill@old-laptop");
+    unknown.findElement(By.cssSelector("input[type=checkbox]")).click();
+    see("Settle 1 finding");
+    click("Preview");
+    see("as a key of Perpetua Quill");
+    healthy("findings");
+    type("reason", "her old laptop, asked her");
+    click("Do it");
+    see("1 settled, 0 not.");
+    browser.findElement(By.partialLinkText("ticketing@")).click();
+    see("What stands there");
+    see("perpetua.quill@old-laptop");
+    healthy("account");
+  }
+
+  @Test
+  @Order(12)
+  void aPartnerGetsAPackageAndRepliesOnAPageOfTheirOwn() throws Exception {
+    Site.Ran made =
+        site.run(
+            "bash",
+            "-c",
+            "K=$(./tolvin key make --custody coffer --identity timetable-night | grep -o"
+                + " 'SHA256:[^ ]*') && ./tolvin placement place $K skerrymoor@customs.example"
+                + " --title 'declarations' --yes || true");
+    assertThat(made.text()).contains("Customs office, Oona Varr was asked");
+    browser.get(site.url() + "/hand-overs");
+    click("Customs office, Oona Varr");
+    click("Make the package, with a new link");
+    see("Before you do it, read its fingerprint");
+    healthy("hand-overs");
+    String text = browser.findElement(By.cssSelector("pre.package")).getText();
+    browser.get(text.substring(text.indexOf("http")).strip());
+    see("You are asked to do something");
+    healthy("reply");
+    type("name", "Oona Varr");
+    click("Send the reply");
+    see("Thank you, your reply was taken");
+    browser.navigate().refresh();
+    browser.get(text.substring(text.indexOf("http")).strip());
+    see("This link leads nowhere any more");
+    browser.manage().logs().get(LogType.BROWSER); // that page is a 410 on purpose
+    browser.get(site.url() + "/hand-overs");
+    see("replied, not proven yet");
   }
 
   private void signIn(String password) throws IOException {

@@ -21,6 +21,7 @@ import tolvin.core.key.Fingerprint;
  * @param usesKnownSince since when the destination's uses are known without a gap; empty if not
  * @param unusedAfter how long a key may go unused
  * @param slotsBefore in which slot each key stood when the account was read before
+ * @param ownKeys the keys that Tolvin itself signs in there with, which are nobody's finding
  */
 public record Books(
     String account,
@@ -32,7 +33,8 @@ public record Books(
     Map<Fingerprint, Instant> lastUses,
     Optional<Instant> usesKnownSince,
     Duration unusedAfter,
-    Map<Fingerprint, String> slotsBefore) {
+    Map<Fingerprint, String> slotsBefore,
+    Set<Fingerprint> ownKeys) {
 
   /** Copies what can be copied. */
   public Books {
@@ -41,6 +43,7 @@ public record Books(
     keys = Map.copyOf(keys);
     lastUses = Map.copyOf(lastUses);
     slotsBefore = Map.copyOf(slotsBefore);
+    ownKeys = Set.copyOf(ownKeys);
   }
 
   /**

@@ -93,6 +93,9 @@ public final class Comparison {
     Fingerprint key = entry.key();
     Optional<Books.Placed> exact =
         books.placements().stream().filter(p -> p.line().equals(entry.line())).findFirst();
+    if (books.ownKeys().contains(key)) {
+      return;
+    }
     Optional<Books.Known> known = Optional.ofNullable(books.keys().get(key));
     if (exact.isPresent() && used.add(entry.line())) {
       slot(entry);

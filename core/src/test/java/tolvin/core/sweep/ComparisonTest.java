@@ -49,6 +49,7 @@ class ComparisonTest {
     private List<PathStep> path = List.of();
     private List<Seen.Door> doors = List.of();
     private String mode = "key";
+    private boolean own;
 
     Case(String name, FindingKind kind, Severity severity) {
       this.name = name;
@@ -75,7 +76,8 @@ class ComparisonTest {
               uses,
               Optional.of(NOW.minus(Duration.ofDays(300))),
               Duration.ofDays(90),
-              Map.of());
+              Map.of(),
+              own ? Set.of(KEY.fingerprint()) : Set.of());
       AuthorizedKeys file =
           AuthorizedKeys.of(String.join("\n", lines).getBytes(StandardCharsets.ISO_8859_1));
       List<Registered> registered = new ArrayList<>();
@@ -132,6 +134,15 @@ class ComparisonTest {
               c.placed = false;
               c.known = null;
               c.lines = List.of(KEY.line("who?"));
+            }),
+        of(
+            "Tolvin's own key",
+            null,
+            null,
+            c -> {
+              c.placed = false;
+              c.known = null;
+              c.own = true;
             }),
         of(
             "unknown, never used",

@@ -378,6 +378,9 @@ public class HandOvers {
     row.linkUsedAt = now;
     row.state = said.equals("done") ? "replied" : "open";
     row.nextTrialAt = now;
+    if (row.placementId != null) {
+      placements.lock(row.placementId).nextLookAt = now;
+    }
     journal.write(
         "hand-over.replied",
         row.id,

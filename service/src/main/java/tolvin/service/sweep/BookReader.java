@@ -21,9 +21,11 @@ import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.sweep.Books;
 import tolvin.core.sweep.Seen;
+import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
+import tolvin.service.destination.DestinationStore;
 import tolvin.service.destination.FeedRow;
 import tolvin.service.destination.FeedStore;
 import tolvin.service.destination.UseRow;
@@ -42,6 +44,7 @@ import tolvin.service.rulebook.Judgements;
 @ApplicationScoped
 class BookReader {
   private final AccountStore accounts;
+  private final DestinationStore destinations;
   private final PlacementStore placements;
   private final KeyStore keys;
   private final IdentityStore identities;
@@ -52,6 +55,7 @@ class BookReader {
 
   BookReader(
       AccountStore accounts,
+      DestinationStore destinations,
       PlacementStore placements,
       KeyStore keys,
       IdentityStore identities,
@@ -60,6 +64,7 @@ class BookReader {
       Judgements judgements,
       @ConfigProperty(name = "tolvin.sweep.unused-after") Duration unusedAfter) {
     this.accounts = accounts;
+    this.destinations = destinations;
     this.placements = placements;
     this.keys = keys;
     this.identities = identities;
@@ -94,6 +99,7 @@ class BookReader {
         feeds.uses(ids).stream().collect(Collectors.groupingBy(u -> u.accountId));
     Optional<Instant> usesSince = usesSince(at);
     Map<UUID, Set<String>> needed = needed(ids);
+    Set<Fingerprint> own = own(at);
     Map<UUID, Books> books = new HashMap<>();
     for (AccountRow row : rows) {
       books.put(
@@ -115,9 +121,23 @@ class BookReader {
                   .filter(r -> !r.slot().isEmpty())
                   .collect(
                       Collectors.toMap(
-                          r -> new Fingerprint(r.key()), AccountRow.Entry::slot, (a, b) -> a))));
+                          r -> new Fingerprint(r.key()), AccountRow.Entry::slot, (a, b) -> a)),
+              own));
     }
     return books;
+  }
+
+  /** Tolvin's own keys on a server: its own, and those of whatever else it reaches there. */
+  private Set<Fingerprint> own(DestinationRow at) {
+    return destinations.inForce().stream()
+        .filter(d -> d.connectionKey != null)
+        .filter(
+            d ->
+                d.id.equals(at.id)
+                    || at.id.equals(d.routeId)
+                    || d.host.equals(at.host) && d.port == at.port)
+        .map(d -> Access.key(d.connectionKey).fingerprint())
+        .collect(Collectors.toSet());
   }
 
   private Optional<Instant> usesSince(DestinationRow at) {
