@@ -186,6 +186,9 @@ const giveUp = (id: string) =>
   text-decoration: underline dotted;
   cursor: pointer;
 }
+td .row {
+  margin: 0.75rem 0;
+}
 .package {
   white-space: pre-wrap;
   overflow-wrap: anywhere;

@@ -35,6 +35,7 @@ public final class Bench {
     parts.put("verdicts", VerdictBench::run);
     parts.put("intake", () -> IntakeBench.run(directory, root));
     parts.put("rotation", () -> RotationBench.run(directory, root));
+    parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));
     Set<String> wanted =

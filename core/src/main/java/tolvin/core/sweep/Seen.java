@@ -35,6 +35,15 @@ public record Seen(
     doors = List.copyOf(doors);
   }
 
+  /**
+   * The same, with what was seen earlier of how the account may sign in.
+   *
+   * @param mode null if nothing was
+   */
+  public Seen with(String mode) {
+    return new Seen(at, registered, passedOver, path, ownerId, doors, Optional.ofNullable(mode));
+  }
+
   /** Where only entries can be seen. */
   public static Seen entries(Instant at, List<Registered> registered) {
     return new Seen(

@@ -27,6 +27,7 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.Server;
 import tolvin.core.port.SurveyPort;
+import tolvin.core.sweep.Seen;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -48,6 +49,9 @@ public class Sweeper {
   private static final int BATCH = 20;
   private static final int MOST_AT_ONE = 4;
   private static final int RETRIES = 2;
+
+  /** How an account may sign in is asked less often than its keys are read. */
+  private static final Duration ASK_AGAIN_AFTER = Duration.ofDays(1);
 
   private final Sweeps sweeps;
   private final SweepStore store;
@@ -187,8 +191,12 @@ public class Sweeper {
       try {
         AccountRow account = inside(() -> accounts.get(id));
         Place where = inside(() -> access.account(account));
+        boolean ask =
+            account.modeSeenAt == null
+                || account.modeSeenAt.isBefore(Instant.now().minus(ASK_AGAIN_AFTER));
+        Seen seen = surveys.survey(where, account.login, besides(at, ask));
         return new Sweeps.Result(
-            id, Optional.of(surveys.survey(where, account.login, besides(at))), null);
+            id, Optional.of(ask ? seen : seen.with(account.modeSeen)), ask, null);
       } catch (PortException e) {
         last = e;
         if (e.kind() == Kind.HOST_KEY_CHANGED) {
@@ -200,13 +208,15 @@ public class Sweeper {
         }
       }
     }
-    return new Sweeps.Result(id, Optional.empty(), last == null ? "stopped" : last.whole());
+    return new Sweeps.Result(id, Optional.empty(), false, last == null ? "stopped" : last.whole());
   }
 
-  /** The ways of signing in are asked of SSH servers alone. */
-  private SurveyPort.Besides besides(DestinationRow at) {
+  /**
+   * The ways of signing in are asked of SSH servers alone, each time on a connection of its own.
+   */
+  private SurveyPort.Besides besides(DestinationRow at, boolean ask) {
     Server server = null;
-    if (at.hasFiles() || at.signsInAtId != null) {
+    if (ask && (at.hasFiles() || at.signsInAtId != null)) {
       try {
         server = inside(() -> access.server(access.signInAt(at)));
       } catch (RuntimeException nobodyKnowsWhere) {

@@ -129,8 +129,12 @@ public class Sweeps {
         counts);
   }
 
-  /** What one account showed, or why it could not be read. */
-  record Result(UUID account, Optional<Seen> seen, String failure) {}
+  /**
+   * What one account showed, or why it could not be read.
+   *
+   * @param asked whether it was asked how it may sign in
+   */
+  record Result(UUID account, Optional<Seen> seen, boolean asked, String failure) {}
 
   /** Keeps what a batch brought, all of it in one transaction. */
   @Transactional
@@ -140,6 +144,8 @@ public class Sweeps {
     for (Result result : results) {
       result.seen().ifPresent(s -> seen.put(result.account(), s));
     }
+    Set<UUID> asked =
+        results.stream().filter(Result::asked).map(Result::account).collect(Collectors.toSet());
     List<AccountRow> rows = accounts.byIds(seen.keySet());
     Map<UUID, Books> books = bookReader.of(at, rows, seen);
     Map<UUID, List<FindingRow>> open =
@@ -149,6 +155,7 @@ public class Sweeps {
       readings.record(row.id, there.registered());
       there
           .modeSeen()
+          .filter(mode -> asked.contains(row.id))
           .ifPresent(
               mode -> {
                 row.modeSeen = mode;

@@ -1,0 +1,322 @@
+package tolvin.bench;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Properties;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.TimeUnit;
+import tolvin.connectors.ssh.AuthorizedKeysFiles;
+import tolvin.connectors.ssh.SshConnections;
+import tolvin.connectors.ssh.Traffic;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.Lease;
+import tolvin.core.port.Login;
+import tolvin.core.port.Place;
+import tolvin.core.port.Server;
+import tolvin.core.signin.LoggedSignIn;
+import tolvin.standins.demo.Api;
+import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalService;
+import tolvin.standins.local.LocalSshServer;
+import tolvin.standins.local.Ports;
+
+/**
+ * Sweeps of 1,000 accounts behind ten OpenSSH servers by the whole service, against the bare
+ * connections and reads; keys placed in one file and on many; lines of a log.
+ */
+final class SweepBench {
+  private static final int SERVERS = 10;
+  private static final int ACCOUNTS = 100;
+  private static final int KEYS = 1000;
+  private static final int LINES = 1_000_000;
+  private static final SecureRandom RANDOM = new SecureRandom();
+
+  private SweepBench() {}
+
+  static void run(Path directory, Path root) throws Exception {
+    List<LocalSshServer> servers = new ArrayList<>();
+    try (SecretPair keeper = KeyPairMaker.ed25519(RANDOM)) {
+      for (int i = 0; i < SERVERS; i++) {
+        servers.add(server(directory.resolve("server" + i), keeper));
+      }
+      double bare = bare(servers, keeper);
+      System.out.printf(
+          "Sweeping %,d accounts behind %d OpenSSH servers:%n  bare connections and reads %.2f s%n",
+          SERVERS * ACCOUNTS, SERVERS, bare);
+      service(directory, root, servers, bare);
+      placing(servers, keeper);
+    } finally {
+      servers.forEach(LocalSshServer::close);
+    }
+    log();
+  }
+
+  private static LocalSshServer server(Path directory, SecretPair keeper) throws IOException {
+    LocalSshServer server = LocalSshServer.at(directory, Ports.free()).account("keeper");
+    server.authorize("keeper", keeper.key().line());
+    for (int i = 0; i < ACCOUNTS; i++) {
+      server.account("feed" + i);
+      server.authorize("feed" + i, KeyPairMaker.ed25519(RANDOM).key().line("feed " + i));
+      server.authorize("feed" + i, KeyPairMaker.ed25519(RANDOM).key().line("spare " + i));
+    }
+    return server.start();
+  }
+
+  private static Login login(LocalSshServer at, SecretPair keeper) {
+    return new Login(
+        new Server("s", "127.0.0.1", at.port(), List.of(at.hostKey())), "keeper", keeper);
+  }
+
+  /** One connection for each server, one read for each account, all servers at once. */
+  private static double bare(List<LocalSshServer> servers, SecretPair keeper) throws Exception {
+    double best = Double.MAX_VALUE;
+    try (SshConnections warmUp = new SshConnections()) {
+      for (LocalSshServer server : servers) {
+        new AuthorizedKeysFiles(warmUp)
+            .read(
+                new Place.OverSsh(
+                    login(server, keeper), server.authorizedKeys("feed0").toString()));
+      }
+    }
+    for (int round = 0; round < 3; round++) {
+      try (SshConnections connections = new SshConnections()) {
+        AccountPort accounts = new AuthorizedKeysFiles(connections);
+        long start = System.nanoTime();
+        atOnce(
+            servers,
+            server -> {
+              for (int i = 0; i < ACCOUNTS; i++) {
+                accounts.read(
+                    new Place.OverSsh(
+                        login(server, keeper), server.authorizedKeys("feed" + i).toString()));
+              }
+              return null;
+            });
+        best = Math.min(best, (System.nanoTime() - start) / 1e9);
+      }
+    }
+    return best;
+  }
+
+  /** Work on a server. */
+  private interface Work {
+    Void on(LocalSshServer server) throws Exception;
+  }
+
+  private static void atOnce(List<LocalSshServer> servers, Work work) throws Exception {
+    ExecutorService pool = Executors.newFixedThreadPool(servers.size());
+    try {
+      List<Callable<Void>> all = new ArrayList<>();
+      servers.forEach(server -> all.add(() -> work.on(server)));
+      for (Future<Void> one : pool.invokeAll(all)) {
+        one.get();
+      }
+    } finally {
+      pool.shutdownNow();
+    }
+  }
+
+  private static void service(Path directory, Path root, List<LocalSshServer> servers, double bare)
+      throws Exception {
+    Path data = Files.createDirectories(directory.resolve("service"));
+    int port = Ports.free();
+    try (LocalPostgres postgres = LocalPostgres.forTests()) {
+      ProcessBuilder builder =
+          new ProcessBuilder(LocalService.command(root, "-Xmx768m"))
+              .redirectErrorStream(true)
+              .redirectOutput(directory.resolve("service.log").toFile());
+      builder.environment().putAll(LocalService.environment(postgres, data, port));
+      builder.environment().put("TOLVIN_SWEEP_WORKERS", "10");
+      Process service = builder.start();
+      try {
+        LocalService.await(service, port);
+        Properties signIn = new Properties();
+        try (var in = Files.newInputStream(data.resolve("first-sign-in.properties"))) {
+          signIn.load(in);
+        }
+        Api api = new Api("http://127.0.0.1:" + port, signIn.getProperty("token"));
+        for (LocalSshServer server : servers) {
+          attach(api, server);
+        }
+        awaitRead(api);
+        for (String what : List.of("with every account asked how it may sign in", "again")) {
+          double took = sweep(api);
+          System.out.printf(
+              "  the whole service, %-44s %.2f s, %.2f times the bare reads; %s%n",
+              what, took, took / bare, counts(api));
+        }
+      } finally {
+        service.destroy();
+        service.waitFor(30, TimeUnit.SECONDS);
+      }
+    }
+  }
+
+  private static void attach(Api api, LocalSshServer server) throws IOException {
+    JsonNode at =
+        api.post(
+            "/destinations",
+            Map.of(
+                "name",
+                "server-" + server.port(),
+                "family",
+                "sftp_server",
+                "host",
+                "127.0.0.1",
+                "port",
+                server.port(),
+                "hostKeys",
+                List.of(server.hostKey().line()),
+                "managementLogin",
+                "keeper",
+                "keysPath",
+                server.directory() + "/home/{login}/.ssh/authorized_keys",
+                "readsPerSecond",
+                1000));
+    server.authorize("keeper", at.path("tolvinKey").asText());
+    for (int i = 0; i < ACCOUNTS; i++) {
+      api.post(
+          "/destinations/" + at.path("id").asText() + "/accounts", Map.of("login", "feed" + i));
+    }
+  }
+
+  /** The first look that every new account gets is not part of the measurement. */
+  private static void awaitRead(Api api) throws Exception {
+    Ports.await(
+        "every account was read once",
+        Duration.ofMinutes(5),
+        () -> {
+          try {
+            for (JsonNode account : api.get("/accounts").path("items")) {
+              if (!account.hasNonNull("readAt")) {
+                return false;
+              }
+            }
+            return true;
+          } catch (IOException e) {
+            return false;
+          }
+        });
+  }
+
+  private static double sweep(Api api) throws Exception {
+    String id = api.post("/sweeps", Map.of()).path("id").asText();
+    JsonNode sweep;
+    do {
+      TimeUnit.MILLISECONDS.sleep(50);
+      sweep = api.get("/sweeps/" + id);
+    } while (sweep.path("state").asText().equals("running"));
+    if (sweep.path("read").asInt() != SERVERS * ACCOUNTS) {
+      throw new IllegalStateException("not every account was read: " + sweep);
+    }
+    return Duration.between(
+                Instant.parse(sweep.path("startedAt").asText()),
+                Instant.parse(sweep.path("endedAt").asText()))
+            .toMillis()
+        / 1000.0;
+  }
+
+  private static String counts(Api api) throws IOException {
+    long findings = 0;
+    for (JsonNode group : api.get("/findings/groups")) {
+      findings += group.path("count").asLong();
+    }
+    return String.format("%,d keys compared, %,d findings", SERVERS * ACCOUNTS * 2, findings);
+  }
+
+  private static void placing(List<LocalSshServer> servers, SecretPair keeper) throws Exception {
+    try (SshConnections connections = new SshConnections()) {
+      AccountPort accounts = new AuthorizedKeysFiles(connections);
+      LocalSshServer one = servers.get(0);
+      Place file = new Place.OverSsh(login(one, keeper), one.authorizedKeys("feed0").toString());
+      long start = System.nanoTime();
+      for (int i = 0; i < KEYS; i++) {
+        accounts.place(file, entry("in one file " + i), Lease.UNLIMITED);
+      }
+      report("one key after the other into one account's file", start, connections);
+      start = System.nanoTime();
+      atOnce(
+          servers,
+          server -> {
+            for (int i = 0; i < ACCOUNTS; i++) {
+              accounts.place(
+                  new Place.OverSsh(
+                      login(server, keeper), server.authorizedKeys("feed" + i).toString()),
+                  entry("on many"),
+                  Lease.UNLIMITED);
+            }
+            return null;
+          });
+      report("a key on each of " + SERVERS * ACCOUNTS + " accounts", start, connections);
+    }
+  }
+
+  private static void report(String what, long start, SshConnections connections) {
+    double took = (System.nanoTime() - start) / 1e9;
+    Traffic.Counts counts = connections.traffic();
+    System.out.printf(
+        "Placing %,d keys, %s: %.1f s, %.0f a second; so far %d connections, %,d reads, %,d"
+            + " writes%n",
+        KEYS, what, took, KEYS / took, counts.connections(), counts.reads(), counts.writes());
+  }
+
+  private static AccountPort.Entry entry(String title) {
+    var key = KeyPairMaker.ed25519(RANDOM).key();
+    return new AccountPort.Entry(
+        key.line(title),
+        key,
+        title,
+        "sign-in",
+        "write",
+        List.of(),
+        java.util.Optional.empty(),
+        java.util.Optional.empty());
+  }
+
+  /** A log of which every third line is a sign-in, against merely looking for the word in it. */
+  private static void log() {
+    String print = KeyPairMaker.ed25519(RANDOM).key().fingerprintText();
+    List<String> lines = new ArrayList<>(LINES);
+    Instant now = Instant.now();
+    for (int i = 0; i < LINES; i++) {
+      String head = now.minusSeconds(LINES - i) + " quay sshd[" + (i % 60000) + "]: ";
+      lines.add(
+          i % 3 == 0
+              ? head
+                  + "Accepted publickey for feed"
+                  + i % 500
+                  + " from 10.0.0.7 port "
+                  + (1024 + i % 60000)
+                  + " ssh2: ED25519 "
+                  + print
+              : head + "Connection from 10.0.0.7 port " + (1024 + i % 60000));
+    }
+    for (int round = 0; round < 3; round++) {
+      long start = System.nanoTime();
+      long mere = lines.stream().filter(l -> l.contains("Accepted publickey")).count();
+      double looked = (System.nanoTime() - start) / 1e9;
+      start = System.nanoTime();
+      long read = lines.stream().flatMap(l -> LoggedSignIn.read(l, now).stream()).count();
+      double took = (System.nanoTime() - start) / 1e9;
+      if (round == 2) {
+        System.out.printf(
+            "Reading a log: %,.0f lines a second (%,d lines, %,d sign-ins), %.1f times as long as"
+                + " looking for a word (%,d found)%n",
+            LINES / took, LINES, read, took / looked, mere);
+      }
+    }
+  }
+}
