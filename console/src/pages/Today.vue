@@ -12,11 +12,13 @@ const { data: today, problem } = live(() => take(api.GET("/api/v1/today")), anyt
 const now = computed(() => Date.parse(today.value?.now ?? ""));
 
 function target(kind: string | undefined, subject: string | undefined): string {
-  return kind === "rotation"
-    ? `/rotations/${subject}`
-    : kind === "overdue"
-      ? `/keys/${subject}`
-      : `/destinations/${subject}`;
+  const pages: Record<string, string> = {
+    rotation: `/rotations/${subject}`,
+    overdue: `/keys/${subject}`,
+    "hand-over": "/hand-overs",
+    finding: "/findings?severity=broken",
+  };
+  return pages[kind ?? ""] ?? `/destinations/${subject}`;
 }
 </script>
 
@@ -31,7 +33,7 @@ function target(kind: string | undefined, subject: string | undefined): string {
         ✓ Nothing. {{ today.keys }} keys are registered.
       </p>
       <ul v-else class="needs">
-        <li v-for="need in today.needs" :key="need.subject">
+        <li v-for="need in today.needs" :key="`${need.kind} ${need.subject}`">
           <span class="sign" aria-hidden="true">!</span>
           <div>
             <RouterLink :to="target(need.kind, need.subject)">{{ need.title }}</RouterLink>

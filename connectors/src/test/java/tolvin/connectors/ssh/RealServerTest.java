@@ -163,6 +163,36 @@ class RealServerTest {
     assertThat(Files.readAllBytes(other)).isEqualTo(before);
   }
 
+  /** A hundred thousand lines with every sort of rubbish: all read, and all but one line kept. */
+  @Test
+  void aHugeFileIsSurveyedAndEdited() throws Exception {
+    java.io.ByteArrayOutputStream content = new java.io.ByteArrayOutputStream();
+    content.writeBytes(Files.readAllBytes(file));
+    String line = pair().key().line("somebody's");
+    for (int i = 0; i < 100_000; i++) {
+      content.writeBytes(
+          switch (i % 4) {
+            case 0 ->
+                (line.replaceFirst("AAAAC3NzaC1lZDI1NTE5AAAAI", "AAAAC3Nz!") + "\n").getBytes();
+            case 1 -> "# a comment\r\n".getBytes();
+            case 2 -> new byte[] {0, 1, (byte) 0xff, '\n'};
+            default -> (i == 99_999 ? line : "\n").getBytes();
+          });
+    }
+    Files.write(file, content.toByteArray());
+    Place.OverSsh there = new Place.OverSsh(login, file.toString());
+    var seen = new FileSurveys(connections).survey(there, "", java.time.Instant.now());
+    assertThat(seen.registered()).as("Tolvin's own, and the one without a line end").hasSize(2);
+    assertThat(seen.passedOver()).hasSize(50);
+    assertThat(seen.path()).hasSize(3);
+    AccountPort.Entry ours = entry(pair().key().line("ours"));
+    accounts.place(there, ours, Lease.UNLIMITED);
+    accounts.withdraw(there, ours, Lease.UNLIMITED);
+    byte[] after = Files.readAllBytes(file);
+    content.write('\n'); // the one byte that a last line lacked
+    assertThat(java.util.Arrays.equals(after, content.toByteArray())).isTrue();
+  }
+
   @Test
   void aFullDiskLeavesTheOldFile() throws Exception {
     try (LocalSshServer full =

@@ -83,6 +83,17 @@ public class FindingStore extends RowStore<FindingRow> {
     return query.getResultList();
   }
 
+  /** How many are broken, neither settled nor accepted. */
+  public long openBroken(Instant now) {
+    return database
+        .createQuery(
+            "select count(r) from FindingRow r where r.settledAt is null and r.severity = 'broken'"
+                + " and (r.acceptedUntil is null or r.acceptedUntil <= :now)",
+            Long.class)
+        .setParameter("now", now)
+        .getSingleResult();
+  }
+
   /** Findings that are not settled, of some accounts. */
   List<FindingRow> unsettled(Collection<UUID> accounts) {
     return accounts.isEmpty()

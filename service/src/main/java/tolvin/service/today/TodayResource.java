@@ -13,6 +13,7 @@ import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.handover.HandOverStore;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -21,6 +22,7 @@ import tolvin.service.rotation.RotationStore;
 import tolvin.service.rotation.RotationViews;
 import tolvin.service.schedule.Schedule;
 import tolvin.service.store.ClockStore;
+import tolvin.service.sweep.FindingStore;
 
 /** What needs a person now, what was done by itself, what is due. */
 @Path("/api/v1/today")
@@ -35,6 +37,8 @@ public class TodayResource {
   private final KeyStore keys;
   private final IdentityStore identities;
   private final Schedule schedule;
+  private final HandOverStore handOvers;
+  private final FindingStore findings;
   private final ClockStore clock;
 
   TodayResource(
@@ -44,6 +48,8 @@ public class TodayResource {
       KeyStore keys,
       IdentityStore identities,
       Schedule schedule,
+      HandOverStore handOvers,
+      FindingStore findings,
       ClockStore clock) {
     this.rotations = rotations;
     this.views = views;
@@ -51,14 +57,16 @@ public class TodayResource {
     this.keys = keys;
     this.identities = identities;
     this.schedule = schedule;
+    this.handOvers = handOvers;
+    this.findings = findings;
     this.clock = clock;
   }
 
   /**
    * Something that needs a person.
    *
-   * @param kind destination, rotation or overdue
-   * @param subject the id of what it is about
+   * @param kind destination, rotation, overdue, hand-over or finding
+   * @param subject the id of what it is about; absent for findings
    */
   public record Need(String kind, UUID subject, String title, String reason) {}
 
@@ -106,6 +114,27 @@ public class TodayResource {
             r ->
                 needs.add(
                     new Need("rotation", r.id(), "Rotation of " + r.identity(), r.waitingFor())));
+    handOvers.live().stream()
+        .filter(h -> h.state.equals("replied") || h.dueAt.isBefore(now) || h.reminders > 0)
+        .forEach(
+            h ->
+                needs.add(
+                    new Need(
+                        "hand-over",
+                        h.id,
+                        h.toWhom + (h.repliedAt == null ? " did not reply yet" : " replied"),
+                        h.repliedAt == null
+                            ? "Asked at " + h.madeAt + ", due at " + h.dueAt + "."
+                            : h.reply + "; not proven yet: " + h.lastTrial)));
+    long broken = findings.openBroken(now);
+    if (broken > 0) {
+      needs.add(
+          new Need(
+              "finding",
+              null,
+              broken + (broken == 1 ? " finding is" : " findings are") + " broken",
+              "Somebody cannot sign in, or somebody can who must not."));
+    }
     return new Today(
         now,
         needs,
