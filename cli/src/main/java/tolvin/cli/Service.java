@@ -79,11 +79,6 @@ final class Service {
     return read(send("POST", path, "application/octet-stream", content, null));
   }
 
-  /** Posts plain text as it is. */
-  JsonNode postText(String path, byte[] content) throws Refused {
-    return read(send("POST", path, "text/plain", content, null));
-  }
-
   /** Puts a new version in the place of the one that is named. */
   JsonNode put(String path, Map<String, ?> body, String version) throws Refused {
     return read(send("PUT", path, JSON_TYPE, written(body), version));

@@ -120,7 +120,7 @@ final class UseCommands {
       if (part.size() == 0) {
         return;
       }
-      JsonNode taken = service.postText(path, part.toByteArray());
+      JsonNode taken = service.postBytes(path, part.toByteArray());
       for (int i = 0; i < FIELDS.length; i++) {
         sums[i] += taken.path(FIELDS[i]).asLong();
       }

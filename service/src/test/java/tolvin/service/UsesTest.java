@@ -83,7 +83,7 @@ class UsesTest {
     return given()
         .auth()
         .oauth2(Caller.token())
-        .contentType("text/plain")
+        .contentType("application/octet-stream")
         .body(log.getBytes(StandardCharsets.ISO_8859_1))
         .post("/api/v1/destinations/" + destination + "/uses")
         .then()

@@ -2,7 +2,9 @@ package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.connectors.sheet.SheetTrials;
@@ -197,6 +199,23 @@ public class Access {
     } catch (PortException unknownKind) {
       return Optional.empty();
     }
+  }
+
+  /**
+   * Where the keys of some accounts of one destination are kept, by the accounts' ids; a management
+   * login is taken out of the coffer once for all of them.
+   */
+  @Transactional
+  public Map<UUID, Place> accounts(DestinationRow at, List<AccountRow> rows) {
+    boolean oneLogin = at.hasFiles() && at.managementLogin != null && !rows.isEmpty();
+    Login keeper = oneLogin ? login(at, at.managementLogin) : null;
+    Map<UUID, Place> places = new HashMap<>();
+    for (AccountRow row : rows) {
+      places.put(
+          row.id,
+          oneLogin ? new OverSsh(keeper, at.keysPath.replace(LOGIN, row.login)) : account(row));
+    }
+    return places;
   }
 
   /** Where an account's keys are kept. */

@@ -103,7 +103,7 @@ public class UseResource {
    */
   @POST
   @Path("destinations/{id}/uses")
-  @Consumes(MediaType.TEXT_PLAIN)
+  @Consumes(MediaType.APPLICATION_OCTET_STREAM)
   public Uses.Taken readUses(UUID id, byte[] log) {
     destinations.get(id);
     Instant now = clock.now();

@@ -21,7 +21,6 @@ import tolvin.service.web.Problem;
  * the same page.
  */
 @Path("/reply")
-@PermitAll
 @Produces(MediaType.TEXT_HTML)
 public class ReplyResource {
   private final HandOvers handOvers;
@@ -34,6 +33,7 @@ public class ReplyResource {
 
   /** The page. */
   @GET
+  @PermitAll
   @Path("{link}")
   @Operation(hidden = true)
   public RestResponse<String> showReplyPage(String link) {
@@ -43,6 +43,7 @@ public class ReplyResource {
 
   /** The answer. */
   @POST
+  @PermitAll
   @Path("{link}")
   @Consumes(MediaType.APPLICATION_FORM_URLENCODED)
   @Operation(hidden = true)

@@ -140,12 +140,7 @@ public class Sweeper {
   }
 
   private boolean readSome() {
-    Optional<SweepStore.Batch> claimed =
-        inside(
-            () -> {
-              Instant now = clock.now();
-              return store.claim(full(), BATCH, now, now.plus(LEASE));
-            });
+    Optional<SweepStore.Batch> claimed = claim(1).or(() -> claim(MOST_AT_ONE));
     if (claimed.isEmpty()) {
       sweeps.endDone();
       return false;
@@ -160,15 +155,25 @@ public class Sweeper {
     return true;
   }
 
-  private Set<UUID> full() {
-    Set<UUID> full = new HashSet<>();
-    busy.forEach(
-        (destination, at) -> {
-          if (at >= MOST_AT_ONE) {
-            full.add(destination);
-          }
+  /** Destinations that nobody is at come first; then those that bear several at once. */
+  private Optional<SweepStore.Batch> claim(int most) {
+    return inside(
+        () -> {
+          Set<UUID> full = new HashSet<>();
+          busy.forEach(
+              (destination, at) -> {
+                if (at > 0 && (at >= most || hasOneConnection(destinations.get(destination)))) {
+                  full.add(destination);
+                }
+              });
+          Instant now = clock.now();
+          return store.claim(full, BATCH, now, now.plus(LEASE));
         });
-    return full;
+  }
+
+  /** Where all accounts are read over one connection, a second reader would only wait. */
+  private static boolean hasOneConnection(DestinationRow at) {
+    return at.managementLogin != null || !at.hasFiles() && !at.hasSheet();
   }
 
   private void read(SweepStore.Batch batch) {
@@ -177,24 +182,26 @@ public class Sweeper {
       sweeps.cannotRead(batch, at.stoppedBecause);
       return;
     }
+    List<AccountRow> rows = inside(() -> accounts.byIds(batch.accounts()));
+    Map<UUID, Place> places = inside(() -> access.accounts(at, rows));
+    Server server = server(at);
     List<Sweeps.Result> results = new ArrayList<>();
-    for (UUID id : batch.accounts()) {
+    for (AccountRow row : rows) {
       waitForTurn(at);
-      results.add(read(at, id));
+      results.add(read(at, row, places.get(row.id), server));
     }
     sweeps.keep(batch.sweep(), at.id, results);
   }
 
-  private Sweeps.Result read(DestinationRow at, UUID id) {
+  private Sweeps.Result read(DestinationRow at, AccountRow account, Place where, Server server) {
+    UUID id = account.id;
     PortException last = null;
     for (int i = 0; i < RETRIES && !stopping; i++) {
       try {
-        AccountRow account = inside(() -> accounts.get(id));
-        Place where = inside(() -> access.account(account));
         boolean ask =
             account.modeSeenAt == null
                 || account.modeSeenAt.isBefore(Instant.now().minus(ASK_AGAIN_AFTER));
-        Seen seen = surveys.survey(where, account.login, besides(at, ask));
+        Seen seen = surveys.survey(where, account.login, besides(at, ask ? server : null));
         return new Sweeps.Result(
             id, Optional.of(ask ? seen : seen.with(account.modeSeen)), ask, null);
       } catch (PortException e) {
@@ -211,19 +218,21 @@ public class Sweeper {
     return new Sweeps.Result(id, Optional.empty(), false, last == null ? "stopped" : last.whole());
   }
 
-  /**
-   * The ways of signing in are asked of SSH servers alone, each time on a connection of its own.
-   */
-  private SurveyPort.Besides besides(DestinationRow at, boolean ask) {
-    Server server = null;
-    if (ask && (at.hasFiles() || at.signsInAtId != null)) {
-      try {
-        server = inside(() -> access.server(access.signInAt(at)));
-      } catch (RuntimeException nobodyKnowsWhere) {
-        server = null;
-      }
+  private static SurveyPort.Besides besides(DestinationRow at, Server asked) {
+    return new SurveyPort.Besides(at.configPath == null ? "" : at.configPath, asked);
+  }
+
+  /** Whom to ask how accounts sign in: SSH servers alone; null if there is nobody. */
+  private Server server(DestinationRow at) {
+    if (!at.hasFiles() && at.signsInAtId == null) {
+      return null;
     }
-    return new SurveyPort.Besides(at.configPath == null ? "" : at.configPath, server);
+    try {
+      DestinationRow server = access.signInAt(at);
+      return inside(() -> access.server(server));
+    } catch (PortException nobodyKnowsWhere) {
+      return null;
+    }
   }
 
   /** No more readings in a second than the destination says. */
