@@ -30,6 +30,10 @@ import picocli.CommandLine.Parameters;
 final class FindingCommands {
   private FindingCommands() {}
 
+  private static String id(Service service, String text) throws Refused {
+    return service.id("/findings?limit=500", "finding", text);
+  }
+
   /** How many there are of each kind. */
   static void groups(Service service, Show show, String destination) throws Refused {
     show.list(
@@ -127,13 +131,14 @@ final class FindingCommands {
   static final class Show_ implements Callable<Integer> {
     @Mixin private Show show;
 
-    @Parameters(paramLabel = "ID", description = "The finding's id.")
+    @Parameters(paramLabel = "ID", description = "The finding's id, or the first characters of it.")
     private String id;
 
     @Override
     public Integer call() throws Refused {
+      Service service = Service.open();
       show.one(
-          Service.open().get("/findings/" + id),
+          service.get("/findings/" + id(service, id)),
           column("What", "/title"),
           column("How bad", "/severity"),
           column("Where", "/account"),
@@ -187,7 +192,10 @@ final class FindingCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      List<String> wanted = new ArrayList<>(ids);
+      List<String> wanted = new ArrayList<>();
+      for (String id : ids) {
+        wanted.add(id(service, id));
+      }
       if (which.isAny()) {
         which.find(service, "open").forEach(f -> wanted.add(f.get("id").asText()));
       }

@@ -38,6 +38,10 @@ final class HandOverCommands {
 
   private HandOverCommands() {}
 
+  private static String path(Service service, String text) throws Refused {
+    return "/hand-overs/" + service.id("/hand-overs?limit=200&ended=true", "hand-over", text);
+  }
+
   /** Lists hand-overs. */
   @Command(
       name = "list",
@@ -69,13 +73,16 @@ final class HandOverCommands {
   static final class Show_ implements Callable<Integer> {
     @Mixin private Show show;
 
-    @Parameters(paramLabel = "ID", description = "The hand-over's id.")
+    @Parameters(
+        paramLabel = "ID",
+        description = "The hand-over's id, or the first characters of it.")
     private String id;
 
     @Override
     public Integer call() throws Refused {
+      Service service = Service.open();
       show.one(
-          Service.open().get("/hand-overs/" + id),
+          service.get(path(service, id)),
           column("Kind", "/kind"),
           column("State", "/state"),
           column("To", "/toWhom"),
@@ -106,12 +113,15 @@ final class HandOverCommands {
   static final class Pack implements Callable<Integer> {
     @Mixin private Show show;
 
-    @Parameters(paramLabel = "ID", description = "The hand-over's id.")
+    @Parameters(
+        paramLabel = "ID",
+        description = "The hand-over's id, or the first characters of it.")
     private String id;
 
     @Override
     public Integer call() throws Refused {
-      JsonNode pack = Service.open().post("/hand-overs/" + id + "/package", Map.of());
+      Service service = Service.open();
+      JsonNode pack = service.post(path(service, id) + "/package", Map.of());
       if (show.isTable()) {
         System.out.print(pack.get("text").asText());
       } else {
@@ -179,7 +189,9 @@ final class HandOverCommands {
   static final class Accept implements Callable<Integer> {
     @Mixin private Show show;
 
-    @Parameters(paramLabel = "ID", description = "The hand-over's id.")
+    @Parameters(
+        paramLabel = "ID",
+        description = "The hand-over's id, or the first characters of it.")
     private String id;
 
     @Option(
@@ -201,7 +213,7 @@ final class HandOverCommands {
       Service service = Service.open();
       show.one(
           service.post(
-              "/hand-overs/" + id + "/accept",
+              path(service, id) + "/accept",
               Map.of(
                   "fingerprint",
                   fingerprint,
@@ -221,7 +233,9 @@ final class HandOverCommands {
   static final class GiveUp implements Callable<Integer> {
     @Mixin private Show show;
 
-    @Parameters(paramLabel = "ID", description = "The hand-over's id.")
+    @Parameters(
+        paramLabel = "ID",
+        description = "The hand-over's id, or the first characters of it.")
     private String id;
 
     @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why.")
@@ -229,8 +243,8 @@ final class HandOverCommands {
 
     @Override
     public Integer call() throws Refused {
-      show.one(
-          Service.open().post("/hand-overs/" + id + "/give-up", Map.of("reason", reason)), COLUMNS);
+      Service service = Service.open();
+      show.one(service.post(path(service, id) + "/give-up", Map.of("reason", reason)), COLUMNS);
       return 0;
     }
   }

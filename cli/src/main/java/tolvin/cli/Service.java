@@ -22,6 +22,8 @@ import tolvin.core.key.PrivateHalf;
 final class Service {
   static final ObjectMapper JSON = new ObjectMapper();
 
+  private static final int WHOLE_ID = 36;
+  private static final int SHORTEST_ID = 8;
   private final HttpClient http =
       HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
   private static final String JSON_TYPE = "application/json";
@@ -136,6 +138,35 @@ final class Service {
           throw new Refused("More than one " + noun + " fits “" + text + "”. Give its id.");
         }
         found = same ? item : found;
+      }
+    }
+    if (found == null) {
+      throw new Refused("There is no " + noun + " “" + text + "”. List the " + noun + "s to see.");
+    }
+    return found;
+  }
+
+  /**
+   * The id of the one item of a list that begins with what a table showed of it.
+   *
+   * @param text an id, or its first characters, at least eight
+   */
+  String id(String path, String noun, String text) throws Refused {
+    String begin = text.replace("…", "").strip();
+    if (begin.length() == WHOLE_ID) {
+      return begin;
+    }
+    String found = null;
+    if (begin.length() >= SHORTEST_ID) {
+      for (JsonNode item : all(path)) {
+        String id = item.path("id").asText();
+        if (id.startsWith(begin)) {
+          if (found != null) {
+            throw new Refused(
+                "More than one " + noun + " begins with " + begin + ". Give more of it.");
+          }
+          found = id;
+        }
       }
     }
     if (found == null) {
