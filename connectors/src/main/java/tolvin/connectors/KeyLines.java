@@ -31,6 +31,25 @@ public final class KeyLines {
   }
 
   /**
+   * With one line in the place of others; where the wanted one is there already, its first copy
+   * stays where it is.
+   *
+   * @param found the lines that go, exactly
+   * @throws PortException if the key stands there in yet another line
+   */
+  public static AuthorizedKeys replaced(AuthorizedKeys keys, List<String> found, String line)
+      throws PortException {
+    AuthorizedKeys others = keys;
+    for (String one : found) {
+      if (!one.equals(line)) {
+        others = others.without(one);
+      }
+    }
+    refuseForeign(others.without(line), key(line));
+    return added(others.once(line), line);
+  }
+
+  /**
    * Makes sure that a key does not stand in somebody else's line.
    *
    * @throws PortException if it does
@@ -69,9 +88,9 @@ public final class KeyLines {
         Registered.Details.NONE);
   }
 
-  /** When a line ends by itself; a server passes over options that cannot be read. */
+  /** When a line ends by itself; a server passes over a whole line whose options it cannot read. */
   private static Optional<Instant> expiry(String options) {
-    if (!options.contains("expiry-time")) {
+    if (options.isBlank()) {
       return Optional.empty();
     }
     try {

@@ -108,7 +108,7 @@ public final class Routing implements AutoCloseable {
       }
 
       @Override
-      public List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+      public List<Registered> replace(Place where, List<String> found, Entry entry, Lease lease)
           throws PortException {
         return of(where).replace(where, found, entry, lease);
       }
@@ -123,7 +123,12 @@ public final class Routing implements AutoCloseable {
   /** All that can be seen of accounts. */
   public SurveyPort surveys() {
     return new Surveys(
-        accounts(), new FileSurveys(connections), new SignInModes(connections), clock);
+        accounts(),
+        new FileSurveys(connections),
+        repositories,
+        directories,
+        new SignInModes(connections),
+        clock);
   }
 
   /** Directories as such. */

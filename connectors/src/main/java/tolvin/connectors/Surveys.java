@@ -1,50 +1,62 @@
 package tolvin.connectors;
 
 import java.time.Clock;
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import tolvin.connectors.directory.DirectoryAccounts;
+import tolvin.connectors.git.RepositoryAccounts;
 import tolvin.connectors.ssh.FileSurveys;
 import tolvin.connectors.ssh.SignInModes;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
+import tolvin.core.port.Server;
 import tolvin.core.port.SurveyPort;
 import tolvin.core.sweep.Seen;
 
-/** Reads all that can be seen of an account, in every family. */
-final class Surveys implements SurveyPort {
-  private final AccountPort accounts;
-  private final FileSurveys files;
-  private final SignInModes modes;
-  private final Clock clock;
+/**
+ * Reads all that can be seen of an account, in every family.
+ *
+ * @param accounts whatever can only be read entry by entry
+ */
+record Surveys(
+    AccountPort accounts,
+    FileSurveys files,
+    RepositoryAccounts repositories,
+    DirectoryAccounts directories,
+    SignInModes modes,
+    Clock clock)
+    implements SurveyPort {
 
-  Surveys(AccountPort accounts, FileSurveys files, SignInModes modes, Clock clock) {
-    this.accounts = accounts;
-    this.files = files;
-    this.modes = modes;
-    this.clock = clock;
+  @Override
+  public Seen survey(Place where, String login, Server signsInAt) throws PortException {
+    return entries(where, clock.instant()).with(mode(login, signsInAt).orElse(null));
+  }
+
+  private Seen entries(Place where, Instant now) throws PortException {
+    if (where instanceof Place.OverSsh file) {
+      return files.survey(file, now);
+    }
+    if (where instanceof Place.InRepository repository) {
+      return repositories.survey(repository, now);
+    }
+    if (where instanceof Place.InDirectory directory) {
+      return directories.survey(directory, now);
+    }
+    return Seen.entries(now, accounts.read(where));
   }
 
   @Override
-  public Seen survey(Place where, String login, Besides besides) throws PortException {
-    Seen seen =
-        where instanceof Place.OverSsh file
-            ? files.survey(file, besides.configPath(), clock.instant())
-            : Seen.entries(clock.instant(), accounts.read(where));
-    return new Seen(
-        seen.at(),
-        seen.registered(),
-        seen.passedOver(),
-        seen.path(),
-        seen.ownerId(),
-        List.copyOf(seen.doors()),
-        mode(login, besides));
+  public List<Seen.Door> doors(Login login, String configPath) throws PortException {
+    return files.doors(login, configPath);
   }
 
   /** What cannot be asked is not known; the entries were read all the same. */
-  private Optional<String> mode(String login, Besides besides) {
+  private Optional<String> mode(String login, Server signsInAt) {
     try {
-      return besides.signsInAt() == null ? Optional.empty() : modes.of(besides.signsInAt(), login);
+      return signsInAt == null ? Optional.empty() : modes.of(signsInAt, login);
     } catch (PortException notToldNow) {
       return Optional.empty();
     }

@@ -90,6 +90,12 @@ create table sweep_account (
 );
 create index sweep_account_due on sweep_account (sweep_id, destination_id) where state = 'due';
 
+-- from when on accounts of a destination may be read again, whichever instance reads
+create table reading_turn (
+  destination_id uuid primary key references destination,
+  free_from timestamptz not null
+);
+
 -- what differs from what should be there; one open row for each matter
 create table finding (
   id uuid primary key,

@@ -124,6 +124,13 @@ class SweepTest {
     return api().get("/api/v1/findings?account=" + account + "&state=" + state).path("items.kind");
   }
 
+  /** What is found of the server as such. */
+  private static List<String> atServer(String destination) {
+    return api()
+        .get("/api/v1/findings?destination=" + destination)
+        .path("items.findAll { it.accountId == null }.kind");
+  }
+
   private static String finding(String account, String kind) {
     return api()
         .get("/api/v1/findings?account=" + account + "&kind=" + kind)
@@ -218,6 +225,59 @@ class SweepTest {
   }
 
   @Test
+  void ofSeveralCopiesOneStaysAndNobodyIsLockedOut() throws Exception {
+    String at = attachServer(sftp, Map.of());
+    sftp.account("copies");
+    String account = account(at, "copies", Map.of());
+    PublicKey agreed = key();
+    PublicKey unknown = key();
+    String line = agreed.line("boats");
+    Path file = sftp.authorizedKeys("copies");
+    sftp.authorize("copies", line);
+    sweep(at);
+    settle(finding(account, "unknown-key"), "adopt", Map.of("identityId", Caller.addIdentity()))
+        .body("possible", hasItem(true));
+    String junk = "ssh-ed25519 AAAA broken\n";
+    Files.writeString(
+        file,
+        line
+            + "\n"
+            + "no-pty "
+            + line
+            + "\n"
+            + line
+            + "\n"
+            + junk
+            + junk
+            + (unknown.line("who") + "\n").repeat(2)
+            + "no-pty "
+            + unknown.line("who")
+            + "\n");
+    sweep(at);
+    assertThat(kinds(account, "open"))
+        .containsExactlyInAnyOrder("duplicate", "duplicate", "unknown-key", "damaged-line");
+    List<Map<String, Object>> twice =
+        api().get("/api/v1/findings?account=" + account + "&kind=duplicate").path("items");
+    for (Map<String, Object> one : twice) {
+      settle((String) one.get("id"), "withdraw", Map.of())
+          .body("possible", hasItem(true))
+          .body("sentence", hasItem(containsString("Leaves one entry")));
+    }
+    assertThat(Files.readString(file))
+        .isEqualTo(line + "\n" + junk + junk + unknown.line("who") + "\n");
+    settle(finding(account, "unknown-key"), "withdraw", Map.of()).body("possible", hasItem(true));
+    Ports.await(
+        "the unknown one is out",
+        Duration.ofSeconds(30),
+        () -> !content(file).contains(unknown.line()));
+    assertThat(Files.readString(file)).isEqualTo(line + "\n" + junk + junk);
+    String settled = finding(account, "damaged-line");
+    settle(settled, "withdraw", Map.of()).body("possible", hasItem(false));
+    sweep(at);
+    assertThat(kinds(account, "open")).containsExactly("damaged-line");
+  }
+
+  @Test
   void aFileThatIsRewrittenIsLeftToItsSource() throws Exception {
     String at = attachServer(sftp, Map.of());
     sftp.account("kept");
@@ -248,8 +308,8 @@ class SweepTest {
     Files.setPosixFilePermissions(
         sftp.home("open").resolve(".ssh"), PosixFilePermissions.fromString("rwxrwx---"));
     sweep(at);
-    assertThat(kinds(account, "open"))
-        .containsExactlyInAnyOrder("too-open", "authority", "second-file");
+    assertThat(kinds(account, "open")).containsExactly("too-open");
+    assertThat(atServer(at)).containsExactlyInAnyOrder("authority", "second-file");
     api()
         .get("/api/v1/findings?account=" + account + "&kind=too-open")
         .then()
@@ -259,6 +319,13 @@ class SweepTest {
         sftp.home("open").resolve(".ssh"), PosixFilePermissions.fromString("rwx------"));
     sweep(at);
     assertThat(kinds(account, "open")).doesNotContain("too-open");
+    assertThat(atServer(at)).as("they are still there").hasSize(2);
+    Files.delete(config);
+    sweep(at);
+    assertThat(atServer(at)).containsExactly("doors-unknown");
+    Files.writeString(config, "AuthorizedKeysFile .ssh/authorized_keys\n");
+    sweep(at);
+    assertThat(atServer(at)).isEmpty();
     api()
         .get("/api/v1/findings?account=" + account + "&state=settled&kind=too-open")
         .then()

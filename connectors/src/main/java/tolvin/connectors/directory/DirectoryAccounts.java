@@ -4,6 +4,7 @@ import com.unboundid.ldap.sdk.Attribute;
 import com.unboundid.ldap.sdk.Filter;
 import com.unboundid.ldap.sdk.LDAPConnection;
 import com.unboundid.ldap.sdk.LDAPException;
+import com.unboundid.ldap.sdk.LDAPSearchException;
 import com.unboundid.ldap.sdk.Modification;
 import com.unboundid.ldap.sdk.ModificationType;
 import com.unboundid.ldap.sdk.ModifyRequest;
@@ -14,6 +15,7 @@ import com.unboundid.ldap.sdk.SearchResultEntry;
 import com.unboundid.ldap.sdk.SearchScope;
 import com.unboundid.ldap.sdk.controls.AssertionRequestControl;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -29,6 +31,8 @@ import tolvin.core.port.Place;
 import tolvin.core.port.Place.InDirectory;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.sweep.PassedOverLines;
+import tolvin.core.sweep.Seen;
 
 /**
  * Accounts whose keys are values of an attribute on people's entries (LDAP, RFC 4511). A value is
@@ -76,18 +80,34 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
     return connections.use(at.directory(), connection -> find(connection, at)).registered();
   }
 
+  /**
+   * All that can be seen of an account; a value that holds no key is told by its number.
+   *
+   * @throws PortException if it could not be read
+   */
+  public Seen survey(InDirectory at, Instant now) throws PortException {
+    Found found = connections.use(at.directory(), connection -> find(connection, at));
+    List<Seen.PassedOver> passedOver = new ArrayList<>();
+    for (int i = 0; i < found.values().size(); i++) {
+      int number = i + 1;
+      PassedOverLines.of(AuthorizedKeys.of(found.values().get(i))).stream()
+          .map(line -> new Seen.PassedOver(number, line.text(), line.why()))
+          .forEach(passedOver::add);
+    }
+    return Seen.entries(now, found.registered(), passedOver);
+  }
+
   @Override
   public List<Registered> place(Place where, Entry entry, Lease lease) throws PortException {
     return change(
         (InDirectory) where,
-        entry,
         lease,
         found -> {
           if (found.has(entry.line())) {
             return List.of();
           }
           KeyLines.refuseForeign(found.keys(), entry.key().fingerprint());
-          return List.of(modification(ModificationType.ADD, (InDirectory) where, entry));
+          return List.of(modification(ModificationType.ADD, (InDirectory) where, entry.line()));
         });
   }
 
@@ -95,36 +115,41 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
   public List<Registered> withdraw(Place where, Entry entry, Lease lease) throws PortException {
     return change(
         (InDirectory) where,
-        entry,
         lease,
         found ->
             found.has(entry.line())
-                ? List.of(modification(ModificationType.DELETE, (InDirectory) where, entry))
+                ? List.of(modification(ModificationType.DELETE, (InDirectory) where, entry.line()))
                 : List.of());
   }
 
   @Override
-  public List<Registered> replace(Place where, String there, Entry entry, Lease lease)
+  public List<Registered> replace(Place where, List<String> there, Entry entry, Lease lease)
       throws PortException {
     InDirectory at = (InDirectory) where;
     return change(
         at,
-        entry,
         lease,
-        found ->
-            found.has(entry.line())
-                ? List.of()
-                : List.of(
-                    modification(ModificationType.ADD, at, entry),
-                    new Modification(
-                        ModificationType.DELETE,
-                        at.directory().attribute(),
-                        there.getBytes(StandardCharsets.ISO_8859_1))));
+        found -> {
+          AuthorizedKeys others = found.keys().without(entry.line());
+          for (String line : there) {
+            others = others.without(line.stripTrailing());
+          }
+          KeyLines.refuseForeign(others, entry.key().fingerprint());
+          List<Modification> changes = new ArrayList<>();
+          if (!found.has(entry.line())) {
+            changes.add(modification(ModificationType.ADD, at, entry.line()));
+          }
+          there.stream()
+              .distinct()
+              .filter(line -> !line.equals(entry.line()) && found.has(line))
+              .forEach(line -> changes.add(modification(ModificationType.DELETE, at, line)));
+          return changes;
+        });
   }
 
-  private static Modification modification(ModificationType type, InDirectory at, Entry entry) {
+  private static Modification modification(ModificationType type, InDirectory at, String line) {
     return new Modification(
-        type, at.directory().attribute(), entry.line().getBytes(StandardCharsets.ISO_8859_1));
+        type, at.directory().attribute(), line.getBytes(StandardCharsets.ISO_8859_1));
   }
 
   @Override
@@ -151,8 +176,7 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
     List<Modification> of(Found found) throws PortException;
   }
 
-  private List<Registered> change(InDirectory at, Entry entry, Lease lease, Edit edit)
-      throws PortException {
+  private List<Registered> change(InDirectory at, Lease lease, Edit edit) throws PortException {
     for (int merge = 0; merge < MOST_MERGES; merge++) {
       Found found = connections.use(at.directory(), connection -> find(connection, at));
       List<Modification> changes = edit.of(found);
@@ -163,8 +187,7 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
       if (connections.change(
           at.directory(), connection -> modified(connection, at, found, changes))) {
         Found after = connections.use(at.directory(), connection -> find(connection, at));
-        boolean wanted = changes.get(0).getModificationType() == ModificationType.ADD;
-        if (after.has(entry.line()) != wanted) {
+        if (!edit.of(after).isEmpty()) {
           throw new PortException(
               Kind.CHANGED_MEANWHILE,
               found.name() + " does not read back as it was changed.",
@@ -228,18 +251,17 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
             VERSION,
             CLASS);
     search.setSizeLimit(2);
-    SearchResult result = connection.search(search);
+    SearchResult result;
+    try {
+      result = connection.search(search);
+    } catch (LDAPSearchException e) {
+      if (e.getResultCode().equals(ResultCode.SIZE_LIMIT_EXCEEDED)) {
+        throw notOne(at, " has several entries");
+      }
+      throw e;
+    }
     if (result.getEntryCount() != 1) {
-      throw new PortException(
-          Kind.NOT_ALLOWED,
-          at.directory().name()
-              + (result.getEntryCount() == 0 ? " has no entry" : " has several entries")
-              + " for "
-              + at.login()
-              + " below "
-              + directory.base()
-              + ".",
-          "Look at the login, and at the filter " + directory.filter() + ".");
+      throw notOne(at, result.getEntryCount() == 0 ? " has no entry" : " has several entries");
     }
     SearchResultEntry entry = result.getSearchEntries().get(0);
     byte[][] values =
@@ -252,6 +274,19 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
         Optional.ofNullable(entry.getAttributeValue(VERSION)),
         directory.objectClass().isEmpty()
             || entry.hasAttributeValue(CLASS, directory.objectClass()));
+  }
+
+  private static PortException notOne(InDirectory at, String instead) {
+    return new PortException(
+        Kind.NOT_ALLOWED,
+        at.directory().name()
+            + instead
+            + " for "
+            + at.login()
+            + " below "
+            + at.directory().base()
+            + ".",
+        "Look at the login, and at the filter " + at.directory().filter() + ".");
   }
 
   @Override

@@ -5,7 +5,9 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -41,6 +43,8 @@ import tolvin.core.port.Place;
 import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.sweep.PassedOverLines;
+import tolvin.core.sweep.Seen;
 
 /**
  * Accounts whose keys are files in a git repository. Each change is one commit on top of what the
@@ -114,6 +118,26 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
         });
   }
 
+  /**
+   * All that can be seen of an account.
+   *
+   * @throws PortException if it could not be read
+   */
+  public Seen survey(InRepository at, Instant now) throws PortException {
+    return on(
+        at.repository(),
+        (copy, session) -> {
+          fetch(copy, session, at.repository());
+          Map<String, byte[]> files = files(copy, at);
+          return Seen.entries(
+              now,
+              registered(files),
+              files.values().stream()
+                  .flatMap(content -> PassedOverLines.of(AuthorizedKeys.of(content)).stream())
+                  .toList());
+        });
+  }
+
   @Override
   public List<Registered> place(Place where, Entry entry, Lease lease) throws PortException {
     InRepository at = (InRepository) where;
@@ -127,15 +151,11 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
   }
 
   @Override
-  public List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+  public List<Registered> replace(Place where, List<String> found, Entry entry, Lease lease)
       throws PortException {
     InRepository at = (InRepository) where;
     return change(
-        at,
-        files -> placed(without(files, found), at, entry),
-        "Put back " + entry.title(),
-        entry,
-        lease);
+        at, files -> replaced(files, found, at, entry), "Put back " + entry.title(), entry, lease);
   }
 
   @Override
@@ -193,14 +213,29 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
     return after;
   }
 
-  private static Map<String, byte[]> withdrawn(Map<String, byte[]> files, Entry entry) {
-    return without(files, entry.line());
+  /** The first copy of the wanted line stays where it is, or it is added; the others go. */
+  private static Map<String, byte[]> replaced(
+      Map<String, byte[]> files, List<String> found, InRepository at, Entry entry)
+      throws PortException {
+    Map<String, byte[]> after = new TreeMap<>();
+    boolean there = false;
+    for (Map.Entry<String, byte[]> file : files.entrySet()) {
+      AuthorizedKeys keys = AuthorizedKeys.of(file.getValue());
+      for (String line : found) {
+        keys = there || !line.equals(entry.line()) ? keys.without(line) : keys.once(line);
+      }
+      there |= keys.has(entry.line());
+      KeyLines.refuseForeign(keys.without(entry.line()), entry.key().fingerprint());
+      after.put(file.getKey(), keys.toBytes());
+    }
+    return placed(after, at, entry);
   }
 
-  private static Map<String, byte[]> without(Map<String, byte[]> files, String line) {
+  private static Map<String, byte[]> withdrawn(Map<String, byte[]> files, Entry entry) {
     Map<String, byte[]> after = new TreeMap<>();
     files.forEach(
-        (name, content) -> after.put(name, AuthorizedKeys.of(content).without(line).toBytes()));
+        (name, content) ->
+            after.put(name, AuthorizedKeys.of(content).without(entry.line()).toBytes()));
     return after;
   }
 
@@ -213,12 +248,13 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
             Optional<ObjectId> tip = fetch(copy, session, at.repository());
             Map<String, byte[]> before = files(copy, at);
             Map<String, byte[]> after = edit.of(before);
-            if (whole(before).equals(whole(after))) {
+            Map<String, byte[]> changed = changed(before, after);
+            if (changed.isEmpty()) {
               return registered(before);
             }
             ObjectId commit =
                 new Commits(copy, at.repository(), clock)
-                    .make(tip, after, message(deed, at, entry));
+                    .make(tip, changed, message(deed, at, entry));
             lease.check();
             if (pushed(copy, session, at, tip, commit)) {
               fetch(copy, session, at.repository());
@@ -232,6 +268,14 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
                   + " each time that Tolvin was about to push.",
               "It is tried again by itself.");
         });
+  }
+
+  /** The files that become others; one that was empty before is none of our business. */
+  private static Map<String, byte[]> changed(
+      Map<String, byte[]> before, Map<String, byte[]> after) {
+    Map<String, byte[]> changed = new TreeMap<>(after);
+    changed.entrySet().removeIf(file -> Arrays.equals(file.getValue(), before.get(file.getKey())));
+    return changed;
   }
 
   private static List<Registered> readBack(

@@ -55,13 +55,12 @@ public final class AuthorizedKeysFiles implements AccountPort {
   }
 
   @Override
-  public List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+  public List<Registered> replace(Place where, List<String> found, Entry entry, Lease lease)
       throws PortException {
     OverSsh file = (OverSsh) where;
     return connections.use(
         file.login(),
-        files ->
-            edit(files, file, keys -> KeyLines.added(keys.without(found), entry.line()), lease));
+        files -> edit(files, file, keys -> KeyLines.replaced(keys, found, entry.line()), lease));
   }
 
   @Override

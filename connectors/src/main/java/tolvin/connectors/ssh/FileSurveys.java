@@ -11,6 +11,7 @@ import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.connectors.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
+import tolvin.core.port.Login;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.sweep.FindingKind;
@@ -22,7 +23,7 @@ import tolvin.core.sweep.ServerConfiguration;
 public final class FileSurveys {
   private static final int MODE = 07777;
   private static final int MOST_CONFIG = 256 * 1024;
-  private static final String SECOND = "authorized_keys2";
+  private static final int DEEPEST = 40;
 
   private final SshConnections connections;
 
@@ -32,57 +33,101 @@ public final class FileSurveys {
   }
 
   /**
-   * Reads.
+   * Reads an account's file of keys.
    *
-   * @param configPath the server's configuration; empty if it is not to be read
    * @throws PortException if the file could not be read
    */
-  public Seen survey(OverSsh file, String configPath, Instant now) throws PortException {
+  public Seen survey(OverSsh file, Instant now) throws PortException {
     return connections.use(
         file.login(),
         files -> {
           Optional<byte[]> content = files.read(file.path());
-          List<PathStep> path = new ArrayList<>();
-          String whole = content.isPresent() ? files.whole(file.path()) : file.path();
-          String at = whole;
-          for (int i = 0; content.isPresent() && i < 3 && at.length() > 1; i++) {
-            Optional<Attributes> a = files.look(at);
-            if (a.isPresent()) {
-              path.add(step(at, a.get()));
-            }
-            at = at.substring(0, Math.max(1, at.lastIndexOf('/')));
-          }
+          String whole = content.isPresent() ? files.real(file.path()) : files.whole(file.path());
+          Optional<String> home = home(whole);
+          List<PathStep> path = path(files, content.isPresent() ? whole : above(whole), home);
           return new Seen(
               now,
               KeyLines.registered(content),
               PassedOverLines.of(AuthorizedKeys.of(content.orElse(new byte[0]))),
               path,
-              path.size() < 3 ? Optional.empty() : Optional.of(path.get(2).owner()),
-              doors(files, whole, configPath),
+              home.flatMap(
+                  h ->
+                      path.stream()
+                          .filter(step -> step.path().equals(h))
+                          .map(PathStep::owner)
+                          .findFirst()),
+              second(files, whole),
               Optional.empty());
         });
+  }
+
+  /** The home directory, where the file lies in the usual place below it. */
+  private static Optional<String> home(String file) {
+    String directory = above(file);
+    return directory.endsWith("/.ssh") ? Optional.of(above(directory)) : Optional.empty();
+  }
+
+  private static String above(String path) {
+    return path.substring(0, Math.max(1, path.lastIndexOf('/')));
+  }
+
+  /**
+   * What sshd looks at with StrictModes: the file and every directory above it, up to the home
+   * directory, or to the root where the file lies elsewhere (sshd_config(5), StrictModes).
+   */
+  private static List<PathStep> path(RemoteFiles files, String from, Optional<String> home)
+      throws PortException, IOException {
+    List<PathStep> path = new ArrayList<>();
+    String at = from;
+    for (int i = 0; i < DEEPEST; i++) {
+      Optional<Attributes> a = files.look(at);
+      if (a.isPresent()) {
+        path.add(step(at, a.get()));
+      }
+      if (at.length() <= 1 || home.filter(at::equals).isPresent()) {
+        break;
+      }
+      at = above(at);
+    }
+    return path;
   }
 
   private static PathStep step(String path, Attributes a) {
     return new PathStep(path, a.isDirectory(), a.getPermissions() & MODE, a.getUserId());
   }
 
-  private static List<Seen.Door> doors(RemoteFiles files, String path, String configPath)
+  /** The file that an OpenSSH server reads besides unless it is told otherwise. */
+  private static List<Seen.Door> second(RemoteFiles files, String path)
       throws PortException, IOException {
-    List<Seen.Door> doors = new ArrayList<>();
-    if (!configPath.isEmpty()) {
-      Optional<String> text = text(files, configPath);
-      if (text.isPresent()) {
-        doors.addAll(ServerConfiguration.doors(text.get(), pattern -> matching(files, pattern)));
-        return doors;
-      }
-    }
-    int slash = path.lastIndexOf('/');
-    String second = path.substring(0, slash + 1) + SECOND;
-    if (!path.endsWith(SECOND) && files.look(second).isPresent()) {
-      doors.add(new Seen.Door(FindingKind.SECOND_FILE, second));
-    }
-    return doors;
+    String second = path + "2";
+    return path.endsWith("/authorized_keys") && files.look(second).isPresent()
+        ? List.of(new Seen.Door(FindingKind.SECOND_FILE, second))
+        : List.of();
+  }
+
+  /**
+   * The doors that a server's configuration opens for its accounts.
+   *
+   * @throws PortException if it could not be read
+   */
+  public List<Seen.Door> doors(Login login, String configPath) throws PortException {
+    return connections.use(
+        login,
+        files -> {
+          String text =
+              text(files, configPath)
+                  .orElseThrow(
+                      () ->
+                          new PortException(
+                              PortException.Kind.NOT_ALLOWED,
+                              "The configuration "
+                                  + configPath
+                                  + " is not there on "
+                                  + login.server().name()
+                                  + ".",
+                              "Correct its path: tolvin destination change … --config PATH"));
+          return ServerConfiguration.doors(text, pattern -> matching(files, pattern));
+        });
   }
 
   private static Optional<String> text(RemoteFiles files, String path)

@@ -214,6 +214,15 @@ final class RemoteFiles {
     }
   }
 
+  /** The path of what is there without symbolic links in it, as the server sees it. */
+  String real(String path) throws PortException, IOException {
+    try {
+      return sftp.canonicalPath(path);
+    } catch (SftpException e) {
+      throw failed("look at", path, e);
+    }
+  }
+
   /** The names in a directory. */
   List<String> names(String directory) throws PortException, IOException {
     List<String> names = new ArrayList<>();

@@ -4,10 +4,12 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.Optional;
+import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.core.key.PrivateFileHead;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
@@ -26,11 +28,13 @@ import tolvin.core.port.SeatPort;
  *
  * At every moment PATH is a whole private file: the new one is written beside, the old one gets its
  * second name, and one rename changes them over. PATH.pub is taken away before that rename and
- * written after it, since OpenSSH offers what it says even when it does not fit.
+ * written after it, since OpenSSH offers what it says even when it does not fit. Owner and mode
+ * stay as they were; where nothing was, only the owner may read.
  */
 public final class SeatFiles implements SeatPort {
   private static final int PRIVATE = 0600;
   private static final int PUBLIC = 0644;
+  private static final int OTHERS = 0007;
   private static final String BEFORE = ".before";
   private static final String BESIDE = ".tolvin-new";
   private static final String PUB = ".pub";
@@ -58,8 +62,11 @@ public final class SeatFiles implements SeatPort {
           String path = file.path();
           Holding now = holding(files, path);
           if (now.offers().filter(key.fingerprint()::equals).isEmpty()) {
-            files.writeNew(path + BESIDE, privateFile, PRIVATE);
-            if (now.offers().isPresent()) {
+            Optional<Attributes> former = closed(files, path, file.login());
+            files.writeNew(
+                path + BESIDE, privateFile, former.map(RemoteFiles::mode).orElse(PRIVATE));
+            if (former.isPresent()) {
+              files.keepOwner(path + BESIDE, former.get());
               keepBeside(files, path, now);
             }
             lease.check();
@@ -110,6 +117,33 @@ public final class SeatFiles implements SeatPort {
         });
   }
 
+  /**
+   * The file that is there. A new private half gets its owner and mode, so that whoever reads it
+   * goes on reading it; one that everybody may read is nothing to follow.
+   */
+  private static Optional<Attributes> closed(RemoteFiles files, String path, Login login)
+      throws PortException, IOException {
+    Optional<Attributes> former = files.look(path);
+    if (former.filter(Attributes::isSymbolicLink).isPresent()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          path + " is a symbolic link, which a rename would replace.",
+          "Name the file that it leads to as the seat's path.");
+    }
+    if (former.filter(a -> (RemoteFiles.mode(a) & OTHERS) != 0).isPresent()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          "Everybody on "
+              + login.server().name()
+              + " may read "
+              + path
+              + String.format(" (mode %04o)", RemoteFiles.mode(former.get()))
+              + ", so a new private half put there would be known to all.",
+          "Close it first: chmod o= " + path + ". It goes on by itself then.");
+    }
+    return former;
+  }
+
   private static void keepBeside(RemoteFiles files, String path, Holding now)
       throws PortException, IOException {
     if (now.keeps().isPresent() && !now.keeps().equals(now.offers())) {
@@ -136,6 +170,10 @@ public final class SeatFiles implements SeatPort {
     byte[] line = (key.line() + "\n").getBytes(StandardCharsets.US_ASCII);
     if (!RemoteFiles.same(files.read(path + PUB), Optional.of(line))) {
       files.writeNew(path + PUB + BESIDE, line, PUBLIC);
+      Optional<Attributes> owned = files.look(path);
+      if (owned.isPresent()) {
+        files.keepOwner(path + PUB + BESIDE, owned.get());
+      }
       files.replace(path + PUB + BESIDE, path + PUB);
     }
     return after;

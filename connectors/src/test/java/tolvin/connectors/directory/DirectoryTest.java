@@ -163,6 +163,11 @@ class DirectoryTest extends AccountContract {
   }
 
   @Override
+  protected boolean replacesInOneStep() {
+    return true;
+  }
+
+  @Override
   protected int holds() {
     return Integer.MAX_VALUE;
   }

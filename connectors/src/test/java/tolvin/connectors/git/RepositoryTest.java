@@ -150,6 +150,11 @@ class RepositoryTest extends AccountContract {
   }
 
   @Override
+  protected boolean replacesInOneStep() {
+    return true;
+  }
+
+  @Override
   protected int holds() {
     return Integer.MAX_VALUE;
   }

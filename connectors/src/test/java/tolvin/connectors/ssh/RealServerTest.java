@@ -127,6 +127,27 @@ class RealServerTest {
   }
 
   @Test
+  void ofSeveralCopiesTheAgreedOneStaysWhereItIs() throws Exception {
+    String agreed = pair().key().line("crane tolvin:aaaabbbbccccdddd");
+    String head = management.key().line() + "\n# theirs\r\n";
+    Files.writeString(
+        file, head + agreed + "\n" + "no-pty " + agreed + "\n\n" + agreed + "\n" + agreed + "\n");
+    List<String> found = List.of(agreed, "no-pty " + agreed, agreed, agreed);
+    for (int twice = 0; twice < 2; twice++) {
+      assertThat(accounts.replace(keys(), found, entry(agreed), Lease.UNLIMITED)).hasSize(2);
+      assertThat(Files.readString(file)).isEqualTo(head + agreed + "\n\n");
+    }
+    Files.writeString(file, head + "no-pty " + agreed);
+    accounts.replace(keys(), List.of("no-pty " + agreed), entry(agreed), Lease.UNLIMITED);
+    assertThat(Files.readString(file)).isEqualTo(head + agreed + "\n");
+    Files.writeString(file, head + "no-pty " + agreed);
+    refused(
+        Kind.NOT_ALLOWED,
+        "did not write",
+        () -> accounts.replace(keys(), List.of(agreed), entry(agreed), Lease.UNLIMITED));
+  }
+
+  @Test
   void aMissingFileIsMadeClosedToOthers() throws Exception {
     Path keys = sshd.home(account).resolve("etc/keys");
     Files.createDirectories(keys.getParent());
@@ -181,10 +202,11 @@ class RealServerTest {
     }
     Files.write(file, content.toByteArray());
     Place.OverSsh there = new Place.OverSsh(login, file.toString());
-    var seen = new FileSurveys(connections).survey(there, "", java.time.Instant.now());
+    var seen = new FileSurveys(connections).survey(there, java.time.Instant.now());
     assertThat(seen.registered()).as("Tolvin's own, and the one without a line end").hasSize(2);
     assertThat(seen.passedOver()).hasSize(50);
-    assertThat(seen.path()).hasSize(3);
+    assertThat(seen.path()).as("the file, .ssh, and the home directory").hasSize(3);
+    assertThat(seen.ownerId()).contains(Long.valueOf(Unprivileged.uid()));
     AccountPort.Entry ours = entry(pair().key().line("ours"));
     accounts.place(there, ours, Lease.UNLIMITED);
     accounts.withdraw(there, ours, Lease.UNLIMITED);
@@ -289,6 +311,12 @@ class RealServerTest {
     SecretPair fresh = pair();
     byte[] secret = OpenSshFile.write(fresh, "timetable", RANDOM);
 
+    Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-r--r--"));
+    refused(
+        Kind.NOT_ALLOWED,
+        "chmod o=",
+        () -> seats.supply(where, fresh.key(), secret, Lease.UNLIMITED));
+    Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-r-----"));
     for (int twice = 0; twice < 2; twice++) {
       assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED))
           .isEqualTo(
@@ -296,7 +324,8 @@ class RealServerTest {
     }
     assertThat(Files.readAllBytes(file)).isEqualTo(secret);
     assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(file)))
-        .isEqualTo("rw-------");
+        .as("whoever could read the old one can read the new one")
+        .isEqualTo("rw-r-----");
     assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(fresh.key().line() + "\n");
 
     assertThat(seats.restore(where, oldKey, Lease.UNLIMITED).offers()).contains(old);

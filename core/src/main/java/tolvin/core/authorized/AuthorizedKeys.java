@@ -93,6 +93,20 @@ public final class AuthorizedKeys {
         lines.stream().filter(candidate -> !candidate.text().equals(line)).toList());
   }
 
+  /** The file with the first only of the lines whose content is exactly this one. */
+  public AuthorizedKeys once(String line) {
+    List<Line> result = new ArrayList<>();
+    boolean seen = false;
+    for (Line candidate : lines) {
+      boolean same = candidate.text().equals(line);
+      if (!same || !seen) {
+        result.add(candidate);
+      }
+      seen |= same;
+    }
+    return new AuthorizedKeys(result);
+  }
+
   /** Whether a line with exactly this content is there. */
   public boolean has(String line) {
     return lines.stream().anyMatch(candidate -> candidate.text().equals(line));

@@ -24,14 +24,16 @@ public record Dependence(Tie tie, Optional<Fingerprint> other) {
   public static List<Dependence> on(Fingerprint key, Picture picture) {
     return picture.ties().stream()
         .filter(tie -> mayOffer(tie, key, picture) && accepts(tie, key, picture))
-        .map(
-            tie ->
-                new Dependence(
-                    tie,
-                    picture.seats().get(tie.seat()).offers().stream()
-                        .filter(offered -> !offered.equals(key) && accepts(tie, offered, picture))
-                        .findFirst()))
+        .map(tie -> new Dependence(tie, other(picture.seats().get(tie.seat()), tie, key, picture)))
         .toList();
+  }
+
+  /** What its client would go on with; one that does not fall back tries its first key only. */
+  private static Optional<Fingerprint> other(Seat seat, Tie tie, Fingerprint key, Picture picture) {
+    return seat.offers().stream()
+        .limit(seat.fallsBack() ? seat.offers().size() : 1)
+        .filter(offered -> !offered.equals(key) && accepts(tie, offered, picture))
+        .findFirst();
   }
 
   private static boolean mayOffer(Tie tie, Fingerprint key, Picture picture) {

@@ -21,6 +21,8 @@ import tolvin.core.key.Fingerprint;
  * @param keepsFormer whether it keeps the former private half beside, so that a put-back needs
  *     nothing from outside
  * @param telling whether its client has to be told, reloaded or restarted first, and was
+ * @param fallsBack whether its client goes on to the next key after a refusal; without that only
+ *     the first one counts
  */
 public record Seat(
     SeatId id,
@@ -33,7 +35,8 @@ public record Seat(
     Optional<String> stopped,
     boolean triesItself,
     boolean keepsFormer,
-    Telling telling) {
+    Telling telling,
+    boolean fallsBack) {
 
   /** Whether its client has to be told before what it offers takes effect. */
   public enum Telling {
@@ -66,7 +69,16 @@ public record Seat(
         stopped,
         false,
         true,
-        Telling.NOT_NEEDED);
+        Telling.NOT_NEEDED,
+        true);
+  }
+
+  /** The key that it signs in with on an account: the first that is accepted; empty if none is. */
+  public Optional<Fingerprint> signsInWith(Account account, Instant now) {
+    return offers.stream()
+        .limit(fallsBack ? offers.size() : 1)
+        .filter(key -> account.accepts(key, now).isPresent())
+        .findFirst();
   }
 
   /** Copies what can be copied. */

@@ -68,14 +68,15 @@ public interface AccountPort {
   Change rehearse(Place where, Optional<Entry> add, Optional<Entry> remove) throws PortException;
 
   /**
-   * Puts an entry in the place of another one with the same key, in one change: at no moment is the
-   * key not registered.
+   * Puts an entry in the place of others with the same key, in one change: at no moment is the key
+   * not registered.
    *
-   * @param found the entry that stands there, exactly
+   * @param found the entries that stand there, exactly; the wanted one may be among them, and of
+   *     several copies of it one stays
    * @return what was registered afterwards, read again
    * @throws PortException if it was not replaced, or the system cannot do that in one change
    */
-  default List<Registered> replace(Place where, String found, Entry entry, Lease lease)
+  default List<Registered> replace(Place where, List<String> found, Entry entry, Lease lease)
       throws PortException {
     throw new PortException(
         PortException.Kind.NOT_ALLOWED,

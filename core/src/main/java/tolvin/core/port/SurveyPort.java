@@ -1,21 +1,24 @@
 package tolvin.core.port;
 
+import java.util.List;
 import tolvin.core.sweep.Seen;
 
-/** Reads all that can be seen of an account, and changes nothing. */
+/** Reads all that can be seen of accounts and of their server, and changes nothing. */
 public interface SurveyPort {
   /**
-   * What is wanted besides the entries.
+   * Reads one account.
    *
-   * @param configPath the SSH server's configuration; empty if it is not to be read
    * @param signsInAt the server whose ways of signing in are asked for; null if nobody is asked
-   */
-  record Besides(String configPath, Server signsInAt) {}
-
-  /**
-   * Reads.
-   *
    * @throws PortException if the entries could not be read
    */
-  Seen survey(Place where, String login, Besides besides) throws PortException;
+  Seen survey(Place where, String login, Server signsInAt) throws PortException;
+
+  /**
+   * The doors that an SSH server's configuration opens for its accounts besides their entries.
+   *
+   * @param login how Tolvin gets in
+   * @param configPath the configuration
+   * @throws PortException if it could not be read
+   */
+  List<Seen.Door> doors(Login login, String configPath) throws PortException;
 }

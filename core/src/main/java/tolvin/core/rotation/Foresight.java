@@ -89,14 +89,16 @@ final class Foresight {
     Seat seat = picture.seats().get(supply.seat());
     Set<Fingerprint> keeps = new HashSet<>(seat.keeps());
     if (seat.keepsFormer()) {
-      keeps.addAll(seat.offers());
+      keeps.add(course.from());
     }
     keeps.remove(supply.key());
     boolean told = seat.telling() != Telling.NOT_NEEDED;
     replace(
         seat(
             seat,
-            List.of(supply.key()),
+            seat.offers().stream()
+                .map(key -> key.equals(course.from()) ? supply.key() : key)
+                .toList(),
             keeps,
             picture.now(),
             told ? Telling.DUE : Telling.NOT_NEEDED));
@@ -180,7 +182,8 @@ final class Foresight {
         s.stopped(),
         s.triesItself(),
         s.keepsFormer(),
-        telling);
+        telling,
+        s.fallsBack());
   }
 
   private void replace(Account account) {

@@ -42,10 +42,13 @@ public final class Guards {
         ours(account, from, picture));
   }
 
-  /** Guard 1: every tie that ever offered the key has a seat proof with the other one. */
+  /**
+   * Guard 1: every tie that ever offered the key has a seat proof with the other one, or with one
+   * that its client tries before it and goes on with.
+   */
   static Ruling proven(Account account, Fingerprint from, Fingerprint to, Picture picture) {
     for (Tie tie : dependent(account, from, picture)) {
-      if (picture.seatProof(tie, to).isEmpty()) {
+      if (picture.seatProof(tie, to).isEmpty() && !signsInOtherwise(tie, account, from, picture)) {
         Seat seat = picture.seats().get(tie.seat());
         Optional<Use> still =
             picture.uses().stream()
@@ -62,6 +65,18 @@ public final class Guards {
       }
     }
     return Ruling.allow(Name.PROVEN, "every tie has signed in with the key that stays");
+  }
+
+  /** Whether it was seen to sign in with another key, which it tries first and which stays. */
+  private static boolean signsInOtherwise(
+      Tie tie, Account account, Fingerprint from, Picture picture) {
+    return picture
+        .seats()
+        .get(tie.seat())
+        .signsInWith(account, picture.now())
+        .filter(key -> !key.equals(from) && !picture.promisedElsewhere().contains(key))
+        .filter(key -> picture.seatProof(tie, key).isPresent())
+        .isPresent();
   }
 
   /** Guard 2: the key was quiet long enough, while the feed of uses demonstrably worked. */

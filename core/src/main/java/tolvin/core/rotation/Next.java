@@ -121,8 +121,7 @@ public final class Next {
     for (Tie tie : picture.ties()) {
       Account account = picture.accounts().get(tie.account());
       boolean works =
-          picture.seats().get(tie.seat()).offers().stream()
-              .anyMatch(key -> account.accepts(key, picture.now()).isPresent());
+          picture.seats().get(tie.seat()).signsInWith(account, picture.now()).isPresent();
       String question = "broken " + tie.id();
       if (!works && concerned(account) && course.aim() == Aim.FORWARD && !accepted(question)) {
         return Optional.of(

@@ -15,6 +15,7 @@ import tolvin.core.key.Fingerprint;
  * @param owner the identity that the account belongs to; empty for service accounts
  * @param signInMode how it is meant to be signed in to: password, key, either or both
  * @param placements what should be there
+ * @param moving the entries that a change under way is about to put there or to take out
  * @param formerMarks the marks of placements that were withdrawn or given up
  * @param keys what is known of keys, by fingerprint
  * @param lastUses when each key was last used there
@@ -28,6 +29,7 @@ public record Books(
     Optional<String> owner,
     String signInMode,
     List<Placed> placements,
+    Set<String> moving,
     Set<String> formerMarks,
     Map<Fingerprint, Known> keys,
     Map<Fingerprint, Instant> lastUses,
@@ -39,6 +41,7 @@ public record Books(
   /** Copies what can be copied. */
   public Books {
     placements = List.copyOf(placements);
+    moving = Set.copyOf(moving);
     formerMarks = Set.copyOf(formerMarks);
     keys = Map.copyOf(keys);
     lastUses = Map.copyOf(lastUses);

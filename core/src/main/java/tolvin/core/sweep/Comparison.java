@@ -5,12 +5,15 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Registered;
@@ -22,10 +25,13 @@ import tolvin.core.key.RefusedException;
 public final class Comparison {
   private static final Pattern MARK = Pattern.compile("(?<!\\S)tolvin:[a-z2-7]{16}(?!\\S)");
   private static final int LONGEST = 300;
+  private static final int MOST_LINES = 20;
 
   private final Books books;
   private final Seen seen;
-  private final List<Finding> findings = new ArrayList<>();
+
+  /** By kind and subject: the same matter on several lines is one finding. */
+  private final Map<String, Finding> findings = new LinkedHashMap<>();
 
   private Comparison(Books books, Seen seen) {
     this.books = books;
@@ -64,7 +70,7 @@ public final class Comparison {
     seen.path().stream().filter(this::isTooOpen).forEach(this::tooOpen);
     seen.doors().forEach(this::door);
     seen.modeSeen().ifPresent(this::mode);
-    return findings.stream()
+    return findings.values().stream()
         .sorted(
             Comparator.comparing(Finding::severity)
                 .thenComparing(Finding::kind)
@@ -95,6 +101,9 @@ public final class Comparison {
         books.placements().stream().filter(p -> p.line().equals(entry.line())).findFirst();
     if (books.ownKeys().contains(key)) {
       return;
+    }
+    if (books.moving().contains(entry.line())) {
+      return; // a change that is under way puts it there or takes it out
     }
     Optional<Books.Known> known = Optional.ofNullable(books.keys().get(key));
     if (exact.isPresent() && used.add(entry.line())) {
@@ -344,13 +353,20 @@ public final class Comparison {
   }
 
   private void door(Seen.Door door) {
-    add(
+    add(door(books.account(), door));
+  }
+
+  /** The finding that an account, or a whole server, has a door besides the entries. */
+  public static Finding door(String where, Seen.Door door) {
+    return new Finding(
         door.kind(),
         Integer.toHexString(door.what().hashCode()),
-        null,
-        Severity.SERIOUS,
-        books.account() + " has another door: " + door.kind().title(),
-        door.what());
+        Optional.empty(),
+        door.kind() == FindingKind.DOORS_UNKNOWN ? Severity.UNTIDY : Severity.SERIOUS,
+        door.kind() == FindingKind.DOORS_UNKNOWN
+            ? "The configuration of " + where + " could not be read."
+            : where + " has another door: " + door.kind().title() + ".",
+        shown(door.what()));
   }
 
   private void mode(String mode) {
@@ -385,7 +401,7 @@ public final class Comparison {
       Severity severity,
       String sentence,
       String evidence) {
-    findings.add(
+    add(
         new Finding(
             kind,
             subject,
@@ -393,6 +409,22 @@ public final class Comparison {
             severity,
             sentence + ".",
             String.join("\n", evidence.lines().map(Comparison::shown).toList())));
+  }
+
+  private void add(Finding finding) {
+    findings.merge(finding.kind() + " " + finding.subject(), finding, Comparison::both);
+  }
+
+  /** The same matter seen once more: the worse of both, with what was seen each time. */
+  private static Finding both(Finding one, Finding other) {
+    Finding worse = one.severity().compareTo(other.severity()) <= 0 ? one : other;
+    String evidence =
+        Stream.concat(one.evidence().lines(), other.evidence().lines())
+            .distinct()
+            .limit(MOST_LINES)
+            .collect(Collectors.joining("\n"));
+    return new Finding(
+        worse.kind(), worse.subject(), worse.key(), worse.severity(), worse.sentence(), evidence);
   }
 
   private static String shown(String line) {

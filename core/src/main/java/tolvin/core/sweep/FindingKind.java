@@ -69,6 +69,10 @@ public enum FindingKind {
       "second key file",
       "Keys in it sign in too. Have it left out of the configuration, or accept it.",
       ACCEPT),
+  DOORS_UNKNOWN(
+      "configuration not readable",
+      "Let the login read it, or correct its path; other doors are not seen until then.",
+      ACCEPT),
   PASSWORD_ALLOWED(
       "password allowed",
       "Prove the key, then switch the password off: tolvin account change --sign-in key.",

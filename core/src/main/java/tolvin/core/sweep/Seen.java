@@ -14,7 +14,7 @@ import tolvin.core.estate.Registered;
  * @param passedOver what stands between them that the server passes over
  * @param path the file and the directories above it, the file first; empty where there is none
  * @param ownerId the user that the account's files belong to; empty if that is not known
- * @param doors ways in besides the entries
+ * @param doors ways in besides the entries, for this account alone
  * @param modeSeen how the server lets the account sign in, as it showed: password, key, either or
  *     both; empty if nobody looked
  */
@@ -46,8 +46,13 @@ public record Seen(
 
   /** Where only entries can be seen. */
   public static Seen entries(Instant at, List<Registered> registered) {
+    return entries(at, registered, List.of());
+  }
+
+  /** Likewise, with what stands between them. */
+  public static Seen entries(Instant at, List<Registered> registered, List<PassedOver> passedOver) {
     return new Seen(
-        at, registered, List.of(), List.of(), Optional.empty(), List.of(), Optional.empty());
+        at, registered, passedOver, List.of(), Optional.empty(), List.of(), Optional.empty());
   }
 
   /**

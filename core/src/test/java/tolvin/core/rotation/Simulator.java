@@ -258,7 +258,8 @@ final class Simulator {
               Optional.empty(),
               world.asked.contains(id),
               !world.single.contains(id),
-              telling(id)));
+              telling(id),
+              !world.strict.contains(id)));
     }
     Map<String, Use> uses = new HashMap<>();
     for (World.SignedIn s : world.log) {

@@ -26,6 +26,7 @@ import tolvin.core.key.Fingerprint;
 final class World {
   static final Fingerprint OLD = new Fingerprint("SHA256:" + "o".repeat(43));
   static final Fingerprint FRESH = new Fingerprint("SHA256:" + "f".repeat(43));
+  static final Fingerprint OTHER = new Fingerprint("SHA256:" + "a".repeat(43));
   static final Duration RHYTHM = Duration.ofSeconds(3);
 
   /** A sign-in that really happened. */
@@ -46,8 +47,13 @@ final class World {
   /** Seats whose clients go on with what they offered before until they are told. */
   final Map<SeatId, List<Fingerprint>> untold = new LinkedHashMap<>();
 
+  /** Seats whose clients try their first key only. */
+  final Set<SeatId> strict = new HashSet<>();
+
   /** Seats that hold one private half only. */
   final Set<SeatId> single = new HashSet<>();
+
+  List<String> foreignAtFirst = List.of();
 
   static World generate(Random random) {
     World world = new World();
@@ -75,6 +81,9 @@ final class World {
       Set<AccountId> opened = new LinkedHashSet<>();
       opened.add(ids.get(i % ids.size()));
       ids.stream().filter(a -> random.nextInt(3) == 0).forEach(opened::add);
+      if (i % 3 != 2 && !world.asked.contains(seat) && random.nextInt(3) == 0) {
+        world.offersAnother(seat, opened, random);
+      }
       for (AccountId account : opened) {
         world.ties.add(
             new Tie(
@@ -87,7 +96,35 @@ final class World {
                 Duration.ofSeconds(1)));
       }
     }
+    world.foreignAtFirst = world.foreign();
     return world;
+  }
+
+  /** The entries that are none of the rotation's business. */
+  List<String> foreign() {
+    return registered.values().stream()
+        .flatMap(List::stream)
+        .filter(r -> !r.key().equals(OLD) && !r.key().equals(FRESH))
+        .map(Registered::line)
+        .toList();
+  }
+
+  /** A seat of two files, of which the rotation concerns one; its clients can sign in as it is. */
+  private void offersAnother(SeatId seat, Set<AccountId> opened, Random random) {
+    boolean first = random.nextBoolean();
+    boolean accepted = random.nextBoolean();
+    offers.get(seat).add(first ? 0 : 1, OTHER);
+    if (accepted) {
+      opened.forEach(
+          account -> {
+            if (!accepts(account, OTHER)) {
+              registered.get(account).add(new Registered(OTHER, "another line"));
+            }
+          });
+    }
+    if ((!first || accepted) && random.nextBoolean()) {
+      strict.add(seat);
+    }
   }
 
   boolean accepts(AccountId account, Fingerprint key) {
@@ -108,8 +145,9 @@ final class World {
     checkLaw("clients signing in");
   }
 
-  private List<Fingerprint> effective(SeatId seat) {
-    return untold.getOrDefault(seat, offers.get(seat));
+  List<Fingerprint> effective(SeatId seat) {
+    List<Fingerprint> all = untold.getOrDefault(seat, offers.get(seat));
+    return strict.contains(seat) ? all.subList(0, 1) : all;
   }
 
   /** The law: every tie offers a key that its account accepts. */
@@ -131,10 +169,10 @@ final class World {
     } else if (effect instanceof Effect.Supply supply) {
       List<Fingerprint> offered = offers.get(supply.seat());
       if (!offered.contains(supply.key())) {
-        keeps.get(supply.seat()).addAll(offered);
+        Fingerprint from = supply.key().equals(OLD) ? FRESH : OLD;
+        keeps.get(supply.seat()).add(from);
         keeps.get(supply.seat()).remove(supply.key());
-        offered.clear();
-        offered.add(supply.key());
+        offered.replaceAll(key -> key.equals(from) ? supply.key() : key);
       }
     } else if (effect instanceof Effect.TakeEffect told) {
       untold.replace(told.seat(), List.copyOf(offers.get(told.seat())));

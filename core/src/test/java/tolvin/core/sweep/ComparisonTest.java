@@ -44,6 +44,7 @@ class ComparisonTest {
     private boolean placed = true;
     private boolean needed = true;
     private Set<String> former = Set.of();
+    private Set<String> moving = Set.of();
     private Map<Fingerprint, Instant> uses = Map.of(KEY.fingerprint(), NOW);
     private Instant since = NOW.minus(Duration.ofDays(200));
     private List<PathStep> path = List.of();
@@ -71,6 +72,7 @@ class ComparisonTest {
               placed
                   ? List.of(new Placed(KEY.fingerprint(), LINE, "boats", since, needed))
                   : List.of(),
+              moving,
               former,
               known == null ? Map.of() : Map.of(KEY.fingerprint(), known),
               uses,
@@ -200,6 +202,33 @@ class ComparisonTest {
               c.uses = Map.of();
             }),
         of(
+            "about to be placed or taken out",
+            null,
+            null,
+            c -> {
+              c.placed = false;
+              c.moving = Set.of(LINE);
+            }),
+        of(
+            "unknown, on two lines",
+            FindingKind.UNKNOWN_KEY,
+            Severity.BROKEN,
+            c -> {
+              c.placed = false;
+              c.known = null;
+              c.lines = List.of(KEY.line("who?"), KEY.line("who?"), "no-pty " + KEY.line("who?"));
+            }),
+        of(
+            "agreed entry changed into two",
+            FindingKind.CHANGED,
+            Severity.SERIOUS,
+            c -> c.lines = List.of("no-pty " + LINE, KEY.line("renamed"))),
+        of(
+            "the same rubbish twice",
+            FindingKind.DAMAGED_LINE,
+            Severity.UNTIDY,
+            c -> c.lines = List.of(LINE, "ssh-ed25519 AAAA", "ssh-ed25519 AAAA")),
+        of(
             "withdrawn and back",
             FindingKind.LEFT_OVER,
             Severity.SERIOUS,
@@ -317,6 +346,8 @@ class ComparisonTest {
     assertThat(finding.severity()).isEqualTo(c.severity);
     assertThat(finding.sentence()).contains("boats@sftp").endsWith(".");
     assertThat(c.compared()).as("the same again").isEqualTo(found);
+    assertThat(found).as("one for each matter").doesNotHaveDuplicates();
+    assertThat(found.stream().map(f -> f.kind() + f.subject())).doesNotHaveDuplicates();
   }
 
   @Test

@@ -79,17 +79,80 @@ class Effects {
     return lease;
   }
 
+  /** What an effect does in the world. */
+  @FunctionalInterface
+  interface Doing {
+    Outside.Recording with(Lease lease) throws PortException;
+  }
+
+  /**
+   * An edit of an account that belongs to no rotation and no single placement: on record and
+   * reserved like any effect.
+   *
+   * @throws PortException if it could not be done, or somebody else is at the account just now
+   */
+  void edit(UUID account, String sentence, Doing doing) throws PortException {
+    Job job = new Job(null, null, "by hand", sentence);
+    Instant[] begun = new Instant[1];
+    Target target = new Target("edit " + account, account, null);
+    UUID attempt =
+        begun(job, target, () -> {}, begun)
+            .orElseThrow(
+                () ->
+                    new PortException(
+                        Kind.CHANGED_MEANWHILE,
+                        "Somebody else is changing that account just now.",
+                        "Do it again in a moment."));
+    try {
+      record(attempt, doing.with(until(limit())));
+    } catch (PortException e) {
+      failed(job, target, attempt, e);
+      throw e;
+    }
+  }
+
+  /**
+   * What an effect touches.
+   *
+   * @param name its name in the records
+   */
+  private record Target(String name, UUID account, UUID seat) {
+    static Target of(Effect effect) {
+      return new Target(
+          effect.name(),
+          effect.touchesAccount().map(a -> a.value()).orElse(null),
+          effect.touchesSeat().map(s -> s.value()).orElse(null));
+    }
+  }
+
+  private long limit() {
+    return System.nanoTime() + lease.toNanos() / 4 * 3;
+  }
+
+  private Optional<UUID> begun(Job job, Target target, Runnable prepare, Instant[] begun) {
+    return QuarkusTransaction.requiringNew()
+        .call(
+            () -> {
+              begun[0] = clock.now();
+              return begin(job, target, prepare, begun[0]);
+            });
+  }
+
+  private void record(UUID attempt, Outside.Recording recording) {
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              recording.record();
+              end(attempt, Outcome.DONE, "");
+            });
+  }
+
   /** How it ended; empty if somebody else is at the same account or seat just now. */
   Optional<Outcome> perform(Job job, Effect effect) {
     Instant[] begun = new Instant[1];
-    long limit = System.nanoTime() + lease.toNanos() / 4 * 3;
-    Optional<UUID> attempt =
-        QuarkusTransaction.requiringNew()
-            .call(
-                () -> {
-                  begun[0] = clock.now();
-                  return begin(job, effect, begun[0]);
-                });
+    long limit = limit();
+    Target target = Target.of(effect);
+    Optional<UUID> attempt = begun(job, target, () -> outside.prepare(job, effect), begun);
     if (attempt.isEmpty()) {
       return Optional.empty();
     }
@@ -97,36 +160,27 @@ class Effects {
     try {
       Outside.Recording recording = outside.perform(job, effect, until(limit), begun[0]);
       drill.reached("after", effect.name());
-      QuarkusTransaction.requiringNew()
-          .run(
-              () -> {
-                recording.record();
-                end(attempt.get(), Outcome.DONE, "");
-              });
+      record(attempt.get(), recording);
       drill.reached("recorded", effect.name());
       return Optional.of(Outcome.DONE);
     } catch (PortException e) {
-      return Optional.of(failed(job, effect, attempt.get(), e));
+      return Optional.of(failed(job, target, attempt.get(), e));
     }
   }
 
-  private Optional<UUID> begin(Job job, Effect effect, Instant now) {
+  private Optional<UUID> begin(Job job, Target target, Runnable prepare, Instant now) {
     UUID id = clock.id(now);
-    Optional<UUID> resource =
-        effect
-            .touchesAccount()
-            .map(a -> a.value())
-            .or(() -> effect.touchesSeat().map(s -> s.value()));
-    if (resource.isPresent() && !store.reserve(resource.get(), id, now, now.plus(lease))) {
+    UUID resource = target.account() == null ? target.seat() : target.account();
+    if (resource != null && !store.reserve(resource, id, now, now.plus(lease))) {
       return Optional.empty();
     }
     AttemptRow row = new AttemptRow();
     row.id = id;
     row.rotationId = job.rotation();
     row.placementId = job.placement();
-    row.effect = effect.name();
-    row.accountId = effect.touchesAccount().map(a -> a.value()).orElse(null);
-    row.seatId = effect.touchesSeat().map(s -> s.value()).orElse(null);
+    row.effect = target.name();
+    row.accountId = target.account();
+    row.seatId = target.seat();
     row.intent = job.sentence();
     row.stateBefore = stateBefore(row);
     row.worker = job.worker();
@@ -138,7 +192,7 @@ class Effects {
     if (job.rotation() != null) {
       store.lock(job.rotation()).leaseUntil = now.plus(lease);
     }
-    outside.prepare(job, effect);
+    prepare.run();
     return Optional.of(id);
   }
 
@@ -157,7 +211,7 @@ class Effects {
     store.release(attempt);
   }
 
-  private Outcome failed(Job job, Effect effect, UUID attempt, PortException e) {
+  private Outcome failed(Job job, Target target, UUID attempt, PortException e) {
     Outcome outcome =
         e.kind() == Kind.UNKNOWN_OUTCOME || e.kind() == Kind.LEASE_LOST
             ? Outcome.UNKNOWN
@@ -169,18 +223,16 @@ class Effects {
               end(attempt, outcome, e.whole());
               journal.tell("effect.failed", job.rotation(), job.sentence() + ": " + e.getMessage());
               if (e.kind() == Kind.HOST_KEY_CHANGED) {
-                destinations.stop(destinationOf(effect), e.whole());
+                destinations.stop(destinationOf(target), e.whole());
               }
             });
     return outcome;
   }
 
-  private UUID destinationOf(Effect effect) {
-    return effect
-        .touchesAccount()
-        .map(a -> accounts.get(a.value()).destinationId)
-        .or(() -> effect.touchesSeat().map(s -> seats.get(s.value()).destinationId))
-        .orElseThrow();
+  private UUID destinationOf(Target target) {
+    return target.account() == null
+        ? seats.get(target.seat()).destinationId
+        : accounts.get(target.account()).destinationId;
   }
 
   private static Lease until(long limit) {

@@ -15,6 +15,8 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Function;
+import java.util.stream.Stream;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Registered;
@@ -183,12 +185,8 @@ class Outside {
       };
     }
     if (effect instanceof Effect.LookAtSeat look) {
-      SeatPort.Holding found =
-          isByHand(look.seat())
-              ? byHand.holding(look.seat().value())
-              : seatPort.read(place(look.seat()));
-      List<String> behind = behind(look.seat());
-      return () -> record(look.seat(), found, behind);
+      List<SeatPort.Holding> found = held(look.seat());
+      return () -> record(look.seat(), found);
     }
     if (effect instanceof Effect.Place place) {
       return place(job, place, lease, begun);
@@ -229,11 +227,7 @@ class Outside {
       return trySeat(job, tried, begun);
     }
     if (effect instanceof Effect.Clear clear) {
-      SeatPort.Holding after =
-          isByHand(clear.seat())
-              ? new SeatPort.Holding(
-                  byHand.holding(clear.seat().value()).offers(), Optional.empty())
-              : seatPort.clear(place(clear.seat()), key(clear.key()), lease);
+      List<SeatPort.Holding> after = cleared(clear, lease);
       return () -> {
         record(clear.seat(), after);
         journal("seat.cleared", job, clear.seat().value());
@@ -435,21 +429,22 @@ class Outside {
     if (isByHand(effect.seat())) {
       SeatPort.Holding supplied = byHand.supply(effect.seat().value(), key.fingerprint());
       return () -> {
-        record(effect.seat(), supplied);
+        record(effect.seat(), List.of(supplied));
         journal("seat.supplied", job, effect.seat().value());
       };
     }
-    Place where = place(effect.seat());
-    SeatPort.Holding now = seatPort.read(where);
-    SeatPort.Holding after;
-    if (now.keeps().filter(key.fingerprint()::equals).isPresent()) {
-      after = seatPort.restore(where, key, lease);
+    List<SeatPort.Holding> held = held(effect.seat());
+    int at = fileFor(job, effect, held);
+    Place where = places(effect.seat()).get(at);
+    List<SeatPort.Holding> after = new ArrayList<>(held);
+    if (held.get(at).keeps().filter(key.fingerprint()::equals).isPresent()) {
+      after.set(at, seatPort.restore(where, key, lease));
     } else {
       String comment = inside(() -> row(effect.key()).comment);
       try (SecretPair pair = take(effect.key(), keyId)) {
         byte[] file = OpenSshFile.write(pair, comment, clock.random());
         try {
-          after = seatPort.supply(where, key, file, lease);
+          after.set(at, seatPort.supply(where, key, file, lease));
         } finally {
           Arrays.fill(file, (byte) 0);
         }
@@ -459,6 +454,52 @@ class Outside {
       record(effect.seat(), after);
       journal("seat.supplied", job, effect.seat().value());
     };
+  }
+
+  /**
+   * Which of a seat's files a key goes into: the one that has it already, else the one with the key
+   * that it replaces, so that what else the seat offers stays in its place.
+   */
+  private int fileFor(Effects.Job job, Effect.Supply effect, List<SeatPort.Holding> held)
+      throws PortException {
+    Fingerprint replaced = inside(() -> otherOf(job.rotation(), effect.key()));
+    for (int i = 0; i < held.size(); i++) {
+      SeatPort.Holding file = held.get(i);
+      if (Stream.of(file.offers(), file.keeps())
+              .anyMatch(k -> k.filter(effect.key()::equals).isPresent())
+          || file.offers().filter(replaced::equals).isPresent()) {
+        return i;
+      }
+    }
+    if (held.size() == 1) {
+      return 0;
+    }
+    throw new PortException(
+        Kind.CHANGED_MEANWHILE,
+        "None of the seat's files holds " + replaced + " any more; somebody else changed them.",
+        "It is looked at again before anything else is done.");
+  }
+
+  /** The other one of a rotation's two keys. */
+  private Fingerprint otherOf(UUID rotation, Fingerprint key) {
+    RotationRow row = rotations.get(rotation);
+    UUID other = row(key).id.equals(row.oldKeyId) ? row.newKeyId : row.oldKeyId;
+    return new Fingerprint(keys.get(other).fingerprint);
+  }
+
+  private List<SeatPort.Holding> cleared(Effect.Clear effect, Lease lease) throws PortException {
+    if (isByHand(effect.seat())) {
+      return List.of(
+          new SeatPort.Holding(byHand.holding(effect.seat().value()).offers(), Optional.empty()));
+    }
+    List<SeatPort.Holding> held = new ArrayList<>(held(effect.seat()));
+    List<Place> places = places(effect.seat());
+    for (int i = 0; i < held.size(); i++) {
+      if (held.get(i).keeps().filter(effect.key()::equals).isPresent()) {
+        held.set(i, seatPort.clear(places.get(i), key(effect.key()), lease));
+      }
+    }
+    return held;
   }
 
   private SecretPair take(Fingerprint key, UUID keyId) throws PortException {
@@ -483,26 +524,17 @@ class Outside {
     readings.record(id.value(), found);
   }
 
-  /** After a change of the first file the ones behind it are as they were. */
-  private void record(SeatId id, SeatPort.Holding found) {
+  /** Keeps what the files of a seat hold, in the order in which its client offers it. */
+  private void record(SeatId id, List<SeatPort.Holding> found) {
     SeatRow row = seats.lock(id.value());
-    record(
-        id,
-        found,
-        List.copyOf(row.offers.subList(Math.min(1, row.offers.size()), row.offers.size())));
-  }
-
-  private void record(SeatId id, SeatPort.Holding found, List<String> behind) {
-    SeatRow row = seats.lock(id.value());
-    List<String> offers =
-        union(found.offers().map(Fingerprint::value).map(List::of).orElse(List.of()), behind);
+    List<String> offers = fingerprints(found, SeatPort.Holding::offers);
     Instant now = clock.now();
     boolean firstReading = row.readAt == null;
     if (!firstReading && !offers.equals(row.offers)) {
       row.offersSince = now;
     }
     row.offers = offers;
-    row.keeps = found.keeps().map(Fingerprint::value).map(List::of).orElse(List.of());
+    row.keeps = fingerprints(found, SeatPort.Holding::keeps);
     row.everOffered = union(row.everOffered, offers);
     row.readAt = now;
   }
@@ -562,15 +594,25 @@ class Outside {
     return inside(() -> Access.key(row(key).blob));
   }
 
-  /** The keys in the further files that a seat's client offers, in their order. */
-  private List<String> behind(SeatId id) throws PortException {
-    SeatRow seat = inside(() -> seats.get(id.value()));
-    List<String> keys = new ArrayList<>();
-    for (String path : seat.morePaths) {
-      Place where = inside(() -> access.seat(seat.destinationId, seat.kind, seat.login, path));
-      seatPort.read(where).offers().ifPresent(key -> keys.add(key.value()));
+  private static List<String> fingerprints(
+      List<SeatPort.Holding> found, Function<SeatPort.Holding, Optional<Fingerprint>> which) {
+    return found.stream()
+        .flatMap(holding -> which.apply(holding).stream())
+        .map(Fingerprint::value)
+        .distinct()
+        .toList();
+  }
+
+  /** What each file of a seat holds, the one that its client offers first at the head. */
+  private List<SeatPort.Holding> held(SeatId id) throws PortException {
+    if (isByHand(id)) {
+      return List.of(byHand.holding(id.value()));
     }
-    return keys;
+    List<SeatPort.Holding> held = new ArrayList<>();
+    for (Place file : places(id)) {
+      held.add(seatPort.read(file));
+    }
+    return held;
   }
 
   private boolean isByHand(SeatId seat) {
@@ -582,10 +624,16 @@ class Outside {
   }
 
   private Place place(SeatId seat) {
+    return places(seat).get(0);
+  }
+
+  private List<Place> places(SeatId seat) {
     return inside(
         () -> {
           SeatRow row = seats.get(seat.value());
-          return access.seat(row.destinationId, row.kind, row.login, row.path);
+          return Stream.concat(Stream.of(row.path), row.morePaths.stream())
+              .map(path -> access.seat(row.destinationId, row.kind, row.login, path))
+              .toList();
         });
   }
 

@@ -223,12 +223,13 @@ public class Pictures {
             .kind(row)
             .map(kind -> kind.ability().reportsUse().isPresent())
             .map(told -> told ? toldFeed(row, trials) : Feed.NONE)
-            .orElseGet(() -> feed(row, trials)),
+            .orElseGet(() -> feed(row, at, trials)),
         Optional.ofNullable(at.stoppedBecause));
   }
 
-  private Feed feed(AccountRow account, List<TrialRow> trials) {
-    Optional<FeedRow> feed = feeds.find(account.destinationId);
+  /** Uses are told where the account signs in, which need not be where its keys are kept. */
+  private Feed feed(AccountRow account, DestinationRow at, List<TrialRow> trials) {
+    Optional<FeedRow> feed = feeds.find(at.signsInAtId == null ? at.id : at.signsInAtId);
     if (feed.isEmpty() || feed.get().unbrokenSince == null) {
       return Feed.NONE;
     }
@@ -267,7 +268,8 @@ public class Pictures {
         host == null ? Optional.empty() : Optional.ofNullable(host.stoppedBecause),
         row.triesItself,
         row.keepsFormer,
-        telling(row));
+        telling(row),
+        row.goesOn());
   }
 
   private static Seat.Telling telling(SeatRow row) {

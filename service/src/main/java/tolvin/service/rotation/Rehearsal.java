@@ -99,7 +99,7 @@ public class Rehearsal {
             new SystemChange(
                 seat.name(),
                 "clear",
-                seat.name().split(" on ")[0] + (isFile(seat) ? ".before" : ""),
+                file(seat, old) + (isFile(seat) ? ".before" : ""),
                 List.of("private half of " + old + (isFile(seat) ? "" : ", kept beside")),
                 List.of(),
                 0));
@@ -117,13 +117,19 @@ public class Rehearsal {
     return new SystemChange(
         seat.name(),
         "supply",
-        seat.name().split(" on ")[0],
+        file(seat, old),
         List.of("private half of " + old + former),
         List.of(
             "private half of "
                 + fresh
-                + (file ? ", mode 0600" : ", encrypted to the store's published key")),
+                + (file
+                    ? ", owner and mode as before"
+                    : ", encrypted to the store's published key")),
         0);
+  }
+
+  private String file(Seat seat, Fingerprint key) {
+    return inside(() -> seats.get(seat.id().value()).file(seat.offers().indexOf(key)));
   }
 
   private boolean isFile(Seat seat) {

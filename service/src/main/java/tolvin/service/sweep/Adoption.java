@@ -14,6 +14,7 @@ import tolvin.core.key.OneLine;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
+import tolvin.core.port.AccountPort;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
@@ -158,29 +159,27 @@ class Adoption {
         keys.live(fingerprint)
             .or(() -> keys.ever(fingerprint).stream().reduce((a, b) -> b))
             .orElseGet(() -> register(key, title(line), Optional.empty(), "elsewhere"));
-    Optional<PlacementRow> there = placements.live(row.id, account.id);
-    if (there.isPresent() && !there.get().line.equals(line)) {
-      throw Problem.conflict(
-          "stands-twice",
-          "The agreed entry of that key stands there too.",
-          "Mend the file by hand: the second line is " + PlainText.shown(line));
-    }
     PlacementRow placement =
-        there.orElseGet(() -> newPlacements.asItStands(row, account, line, title(line)));
+        placements
+            .live(row.id, account.id)
+            .orElseGet(() -> newPlacements.asItStands(row, account, line, title(line)));
+    placement.line = line; // what stands there is what goes
     placement.state = "withdrawing";
     placement.rotationId = null;
     placement.nextLookAt = clock.now();
   }
 
-  /** The entry of a key that is not the agreed one, if it stands there twice. */
-  Optional<String> secondLine(AccountRow account, String fingerprint) {
-    Optional<String> agreed =
-        keys.live(fingerprint).flatMap(k -> placements.live(k.id, account.id)).map(p -> p.line);
-    return account.registered.stream()
-        .filter(r -> r.key().equals(fingerprint))
-        .map(AccountRow.Entry::line)
-        .filter(line -> agreed.filter(line::equals).isEmpty())
-        .findFirst();
+  /** An entry exactly as it stands somewhere, for the connectors. */
+  AccountPort.Entry entry(String line) {
+    return new AccountPort.Entry(
+        line,
+        key(line),
+        title(line),
+        "sign-in",
+        "write",
+        List.of(),
+        Optional.empty(),
+        Optional.empty());
   }
 
   /** Places a key again that is missing, with a mark of its own. */

@@ -112,6 +112,10 @@ class BookReader {
                   .filter(p -> p.state.equals("placed") || p.state.equals("proven"))
                   .map(p -> placed(p, known, needed.getOrDefault(row.id, Set.of())))
                   .toList(),
+              liveOf.getOrDefault(row.id, List.of()).stream()
+                  .filter(p -> p.state.equals("wanted") || p.state.equals("withdrawing"))
+                  .map(p -> p.line)
+                  .collect(Collectors.toSet()),
               marks.getOrDefault(row.id, Set.of()),
               known(row, seen.get(row.id), known),
               lastUses(uses.getOrDefault(row.id, List.of())),

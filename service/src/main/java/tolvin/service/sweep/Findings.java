@@ -11,8 +11,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.Dependence;
+import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.sweep.Deed;
 import tolvin.core.sweep.FindingKind;
@@ -30,6 +32,7 @@ import tolvin.service.key.KeyStore;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
+import tolvin.service.rotation.Edits;
 import tolvin.service.rotation.Pictures;
 import tolvin.service.rotation.Runner;
 import tolvin.service.store.ClockStore;
@@ -55,6 +58,7 @@ public class Findings {
   private final Runner runner;
   private final AccountPort accountPort;
   private final Access access;
+  private final Edits edits;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -72,6 +76,7 @@ public class Findings {
       Runner runner,
       AccountPort accountPort,
       Access access,
+      Edits edits,
       ClockStore clock,
       Journal journal) {
     this.store = store;
@@ -87,6 +92,7 @@ public class Findings {
     this.runner = runner;
     this.accountPort = accountPort;
     this.access = access;
+    this.edits = edits;
     this.clock = clock;
     this.journal = journal;
   }
@@ -149,15 +155,13 @@ public class Findings {
         continue;
       }
       try {
-        if (deed == Deed.PUT_BACK && inside(() -> store.get(step.id())).kind.equals(CHANGED)) {
-          replace(step.id());
+        FindingRow found = inside(() -> store.get(step.id()));
+        if (deed == Deed.PUT_BACK && found.kind.equals(CHANGED)) {
+          edit(found);
+        } else if (deed == Deed.WITHDRAW && !inside(() -> beside(found)).isEmpty()) {
+          edit(found);
         }
-        inside(
-            () -> {
-              settle(store.lock(step.id()), deed, settling);
-              return null;
-            });
-        steps.add(step);
+        steps.add(inside(() -> settle(step, deed, settling)));
       } catch (PortException e) {
         steps.add(new Step(step.id(), false, e.whole()));
       } catch (Problem e) {
@@ -197,7 +201,7 @@ public class Findings {
   private Optional<String> refuses(FindingRow row, Deed deed, Settling settling) {
     FindingKind kind = kind(row);
     if (row.settledAt != null) {
-      return Optional.of("It is settled already.");
+      return settledAlready(row);
     }
     if (!kind.deeds().contains(deed)) {
       return Optional.of("“" + kind.title() + "” cannot be settled so. " + kind.wayOut());
@@ -222,6 +226,9 @@ public class Findings {
 
   private Optional<String> refusesWithdrawal(FindingRow row, Settling settling) {
     AccountRow account = accounts.get(row.accountId);
+    if (row.kind.equals(FindingKind.DUPLICATE.word()) && !account.keptBy.equals("source")) {
+      return Optional.empty(); // one entry stays
+    }
     if (account.keptBy.equals("source")) {
       return Optional.of(
           account.login
@@ -237,9 +244,7 @@ public class Findings {
               .filter(Dependence::breaks)
               .map(d -> d.tie().name())
               .toList();
-      boolean standsTwice =
-          account.registered.stream().filter(r -> r.key().equals(row.fingerprint)).count() > 1;
-      if (!broken.isEmpty() && !standsTwice) {
+      if (!broken.isEmpty()) {
         return Optional.of(
             "Without it these could not sign in any more: "
                 + String.join(", ", broken)
@@ -268,7 +273,13 @@ public class Findings {
     String key = row.fingerprint == null ? "" : brief(row.fingerprint);
     return switch (deed) {
       case ACCEPT -> "Leaves it as it is until " + settling.until() + ".";
-      case WITHDRAW -> "Takes " + key + " out" + where + ".";
+      case WITHDRAW ->
+          row.kind.equals(FindingKind.DUPLICATE.word())
+              ? "Leaves one entry of "
+                  + key
+                  + where
+                  + (placed(row).isPresent() ? ", the agreed one." : ", the first one.")
+              : "Takes " + key + " out" + where + ".";
       case ADOPT ->
           kind(row) == FindingKind.CHANGED
               ? "Takes the entry of " + key + where + " into the books as it stands there now."
@@ -294,27 +305,91 @@ public class Findings {
         : Optional.empty();
   }
 
-  /** Outside of any transaction: in one change, so that the key is registered at every moment. */
-  private void replace(UUID id) throws PortException {
-    FindingRow row = inside(() -> store.get(id));
+  /**
+   * Outside of any transaction: leaves one entry of a key, the agreed one or the first, in the
+   * place of all that stand there; in one change, so that the key is registered at every moment.
+   */
+  private void edit(FindingRow row) throws PortException {
     AccountRow account = inside(() -> accounts.get(row.accountId));
-    PlacementRow placement =
-        inside(() -> placements.live(keys.live(row.fingerprint).orElseThrow().id, account.id))
-            .orElseThrow(() -> Problem.conflict("gone", "That placement is gone.", "Sweep again."));
-    AccountPort.Entry entry = inside(() -> newPlacements.entry(placement));
-    String there = line(account, row);
-    accountPort.replace(inside(() -> access.account(account)), there, entry, Lease.UNLIMITED);
+    List<String> there = lines(account, row.fingerprint);
+    Optional<PlacementRow> placement = inside(() -> placed(row));
+    if (placement.isEmpty() && there.isEmpty()) {
+      throw Problem.conflict("gone", "It does not stand there any more.", "Sweep again.");
+    }
+    AccountPort.Entry entry =
+        placement.isPresent()
+            ? inside(() -> newPlacements.entry(placement.get()))
+            : adoption.entry(there.get(0));
+    Place where = inside(() -> access.account(account));
+    edits.edit(
+        account.id,
+        "Leave one entry of " + brief(row.fingerprint) + " on " + inside(() -> name(account.id)),
+        lease -> {
+          if (where instanceof Place.OnSystem) {
+            return withdrawn(where, there, entry, lease);
+          }
+          return accountPort.replace(where, there, entry, lease);
+        });
+  }
+
+  /**
+   * Where nothing can be replaced in one step, the others go one by one beside the one that stays.
+   */
+  private List<Registered> withdrawn(
+      Place where, List<String> there, AccountPort.Entry stays, Lease lease) throws PortException {
+    if (!there.contains(stays.line())) {
+      return accountPort.replace(where, there, stays, lease); // says that it cannot
+    }
+    List<Registered> after = accountPort.read(where);
+    for (String line : there.stream().distinct().toList()) {
+      if (!line.equals(stays.line())) {
+        after = accountPort.withdraw(where, adoption.entry(line), lease);
+      }
+    }
+    return after;
+  }
+
+  /** The entries of a finding's key that stand beside the agreed one, or beside the first. */
+  private List<String> beside(FindingRow row) {
+    List<String> lines = new ArrayList<>(lines(accounts.get(row.accountId), row.fingerprint));
+    lines.remove(placed(row).map(p -> p.line).orElse(lines.isEmpty() ? "" : lines.get(0)));
+    return lines;
+  }
+
+  private Optional<PlacementRow> placed(FindingRow row) {
+    return keys.live(row.fingerprint).flatMap(k -> placements.live(k.id, row.accountId));
+  }
+
+  private static List<String> lines(AccountRow account, String fingerprint) {
+    return account.registered.stream()
+        .filter(r -> r.key().equals(fingerprint))
+        .map(AccountRow.Entry::line)
+        .toList();
   }
 
   private static String line(AccountRow account, FindingRow row) {
-    return account.registered.stream()
-        .filter(r -> r.key().equals(row.fingerprint))
-        .map(AccountRow.Entry::line)
+    return lines(account, row.fingerprint).stream()
         .findFirst()
         .orElseThrow(
             () ->
                 Problem.conflict(
                     "gone", "It does not stand there any more.", "Sweep the destination again."));
+  }
+
+  /** Asked once more under a lock: somebody else may have settled it meanwhile. */
+  private Step settle(Step step, Deed deed, Settling settling) {
+    FindingRow row = store.lock(step.id());
+    Optional<String> refused =
+        deed == Deed.WITHDRAW ? settledAlready(row) : refuses(row, deed, settling);
+    if (refused.isPresent()) {
+      return new Step(row.id, false, refused.get());
+    }
+    settle(row, deed, settling);
+    return step;
+  }
+
+  private static Optional<String> settledAlready(FindingRow row) {
+    return row.settledAt == null ? Optional.empty() : Optional.of("It is settled already.");
   }
 
   private void settle(FindingRow row, Deed deed, Settling settling) {
@@ -363,13 +438,12 @@ public class Findings {
     }
   }
 
+  /** The entries beside one are out already; where it stood there twice, that was all. */
   private void withdraw(FindingRow row) {
-    AccountRow account = accounts.lock(row.accountId);
-    String line = line(account, row);
-    if (row.kind.equals(FindingKind.DUPLICATE.word())) {
-      line = adoption.secondLine(account, row.fingerprint).orElse(line);
+    if (!row.kind.equals(FindingKind.DUPLICATE.word())) {
+      AccountRow account = accounts.lock(row.accountId);
+      adoption.takeOut(account, row.fingerprint, line(account, row));
     }
-    adoption.takeOut(account, row.fingerprint, line);
   }
 
   private void putBack(FindingRow row) {

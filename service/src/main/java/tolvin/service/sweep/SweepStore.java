@@ -1,6 +1,7 @@
 package tolvin.service.sweep;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -58,11 +59,21 @@ public class SweepStore extends RowStore<SweepRow> {
         .executeUpdate();
   }
 
-  /** Accounts to read next. */
-  record Batch(UUID sweep, UUID destination, List<UUID> accounts) {}
+  /**
+   * Accounts to read next.
+   *
+   * @param beginsIn when the first of them may be read; whoever else reads there comes before or
+   *     behind
+   */
+  record Batch(UUID sweep, UUID destination, List<UUID> accounts, Duration beginsIn) {}
 
-  /** Some accounts of one destination that nobody else reads; leased until the given time. */
-  Optional<Batch> claim(Set<UUID> busy, int most, Instant now, Instant leaseUntil) {
+  /**
+   * Some accounts of one destination that nobody else reads, with turns of their own there: all
+   * instances together read no more in a second than the destination bears.
+   *
+   * @param lease how long reading them may take from the first turn on
+   */
+  Optional<Batch> claim(Set<UUID> busy, int most, Instant now, Duration lease) {
     List<?> first =
         database
             .createNativeQuery(
@@ -78,6 +89,8 @@ public class SweepStore extends RowStore<SweepRow> {
     Object[] row = (Object[]) first.get(0);
     UUID sweep = (UUID) row[0];
     UUID destination = (UUID) row[1];
+    Duration step = Duration.ofSeconds(1).dividedBy(readsPerSecond(destination));
+    Instant begins = turns(destination, now, step.multipliedBy(most));
     List<?> accounts =
         database
             .createNativeQuery(
@@ -87,14 +100,56 @@ public class SweepStore extends RowStore<SweepRow> {
                     + " lease_until < :now) limit :most for update skip locked) returning"
                     + " account_id",
                 UUID.class)
-            .setParameter("until", leaseUntil)
+            .setParameter("until", begins.plus(step.multipliedBy(most)).plus(lease))
             .setParameter("now", now)
             .setParameter("sweep", sweep)
             .setParameter("at", destination)
             .setParameter("most", most)
             .getResultList();
     return Optional.of(
-        new Batch(sweep, destination, accounts.stream().map(UUID.class::cast).toList()));
+        new Batch(
+            sweep,
+            destination,
+            accounts.stream().map(UUID.class::cast).toList(),
+            Duration.between(now, begins)));
+  }
+
+  private int readsPerSecond(UUID destination) {
+    return database
+        .createQuery(
+            "select d.readsPerSecond from DestinationRow d where d.id = :id", Integer.class)
+        .setParameter("id", destination)
+        .getSingleResult();
+  }
+
+  /** Takes the next free turns on a destination. */
+  private Instant turns(UUID destination, Instant now, Duration taken) {
+    Object next =
+        database
+            .createNativeQuery(
+                "insert into reading_turn as t (destination_id, free_from) values (:d,"
+                    + " cast(:now as timestamptz) + cast(:taken as interval)) on conflict"
+                    + " (destination_id) do update set free_from = greatest(t.free_from, :now) +"
+                    + " cast(:taken as interval) returning free_from",
+                Instant.class)
+            .setParameter("d", destination)
+            .setParameter("now", now)
+            .setParameter("taken", taken.toString())
+            .getSingleResult();
+    return ((Instant) next).minus(taken);
+  }
+
+  /** What nobody has read there yet is not read in this sweep. */
+  void noteRest(UUID sweep, UUID destination, String reason, Instant at) {
+    database
+        .createNativeQuery(
+            "update sweep_account set state = 'failed', reason = :reason, at = :at, lease_until ="
+                + " null where sweep_id = :sweep and destination_id = :d and state = 'due'")
+        .setParameter("reason", reason)
+        .setParameter("at", at)
+        .setParameter("sweep", sweep)
+        .setParameter("d", destination)
+        .executeUpdate();
   }
 
   private static String array(Collection<UUID> ids) {

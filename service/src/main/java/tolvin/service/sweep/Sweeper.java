@@ -27,6 +27,7 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.Server;
 import tolvin.core.port.SurveyPort;
+import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.Seen;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
@@ -48,7 +49,9 @@ public class Sweeper {
   private static final Duration LEASE = Duration.ofMinutes(2);
   private static final int BATCH = 20;
   private static final int MOST_AT_ONE = 4;
-  private static final int RETRIES = 2;
+
+  /** After how long a server that could not be reached is tried once more. */
+  private static final Duration ONCE_MORE_AFTER = Duration.ofSeconds(2);
 
   /** How an account may sign in is asked less often than its keys are read. */
   private static final Duration ASK_AGAIN_AFTER = Duration.ofDays(1);
@@ -65,7 +68,6 @@ public class Sweeper {
   private final Duration every;
   private final boolean enabled;
   private final Map<UUID, Integer> busy = new ConcurrentHashMap<>();
-  private final Map<UUID, Long> nextTurn = new ConcurrentHashMap<>();
   private volatile boolean stopping;
   private ScheduledExecutorService pool;
 
@@ -166,8 +168,7 @@ public class Sweeper {
                   full.add(destination);
                 }
               });
-          Instant now = clock.now();
-          return store.claim(full, BATCH, now, now.plus(LEASE));
+          return store.claim(full, BATCH, clock.now(), LEASE);
         });
   }
 
@@ -179,47 +180,72 @@ public class Sweeper {
   private void read(SweepStore.Batch batch) {
     DestinationRow at = inside(() -> destinations.get(batch.destination()));
     if (at.stoppedBecause != null) {
-      sweeps.cannotRead(batch, at.stoppedBecause);
+      sweeps.giveUpOn(batch, at.stoppedBecause);
       return;
     }
     List<AccountRow> rows = inside(() -> accounts.byIds(batch.accounts()));
     Map<UUID, Place> places = inside(() -> access.accounts(at, rows));
     Server server = server(at);
     List<Sweeps.Result> results = new ArrayList<>();
+    Turns turns = new Turns(at, batch.beginsIn());
+    Optional<List<Seen.Door>> doors = Optional.empty();
     for (AccountRow row : rows) {
-      waitForTurn(at);
-      results.add(read(at, row, places.get(row.id), server));
-    }
-    sweeps.keep(batch.sweep(), at.id, results);
-  }
-
-  private Sweeps.Result read(DestinationRow at, AccountRow account, Place where, Server server) {
-    UUID id = account.id;
-    PortException last = null;
-    for (int i = 0; i < RETRIES && !stopping; i++) {
+      turns.await();
+      if (stopping) {
+        break; // the rest of the batch is read by whoever comes next
+      }
+      Place where = places.get(row.id);
       try {
-        boolean ask =
-            account.modeSeenAt == null
-                || account.modeSeenAt.isBefore(Instant.now().minus(ASK_AGAIN_AFTER));
-        Seen seen = surveys.survey(where, account.login, besides(at, ask ? server : null));
-        return new Sweeps.Result(
-            id, Optional.of(ask ? seen : seen.with(account.modeSeen)), ask, null);
+        results.add(read(row, where, server));
+        doors = doors.isPresent() ? doors : doors(at, where);
       } catch (PortException e) {
-        last = e;
+        results.add(new Sweeps.Result(row.id, Optional.empty(), false, e.whole()));
         if (e.kind() == Kind.HOST_KEY_CHANGED) {
           stopper.stop(at.id, e.whole());
-          break;
         }
-        if (e.kind() != Kind.UNREACHABLE) {
-          break;
+        if (e.kind() == Kind.HOST_KEY_CHANGED || e.kind() == Kind.UNREACHABLE) {
+          sweeps.keep(batch.sweep(), at.id, results, doors);
+          sweeps.giveUpOn(batch, e.whole());
+          return;
         }
       }
     }
-    return new Sweeps.Result(id, Optional.empty(), false, last == null ? "stopped" : last.whole());
+    sweeps.keep(batch.sweep(), at.id, results, doors);
   }
 
-  private static SurveyPort.Besides besides(DestinationRow at, Server asked) {
-    return new SurveyPort.Besides(at.configPath == null ? "" : at.configPath, asked);
+  /** A server that cannot be reached gets a second chance a moment later. */
+  private Sweeps.Result read(AccountRow account, Place where, Server server) throws PortException {
+    try {
+      return readOnce(account, where, server);
+    } catch (PortException e) {
+      if (e.kind() != Kind.UNREACHABLE || stopping) {
+        throw e;
+      }
+      LockSupport.parkNanos(ONCE_MORE_AFTER.toNanos());
+      return readOnce(account, where, server);
+    }
+  }
+
+  private Sweeps.Result readOnce(AccountRow account, Place where, Server server)
+      throws PortException {
+    boolean ask =
+        account.modeSeenAt == null
+            || account.modeSeenAt.isBefore(Instant.now().minus(ASK_AGAIN_AFTER));
+    Seen seen = surveys.survey(where, account.login, ask ? server : null);
+    return new Sweeps.Result(
+        account.id, Optional.of(ask ? seen : seen.with(account.modeSeen)), ask, null);
+  }
+
+  /** What the server's configuration opens, once for each batch; empty if nobody asked for it. */
+  private Optional<List<Seen.Door>> doors(DestinationRow at, Place where) {
+    if (at.configPath == null || !(where instanceof Place.OverSsh file)) {
+      return Optional.empty();
+    }
+    try {
+      return Optional.of(surveys.doors(file.login(), at.configPath));
+    } catch (PortException e) {
+      return Optional.of(List.of(new Seen.Door(FindingKind.DOORS_UNKNOWN, e.whole())));
+    }
   }
 
   /** Whom to ask how accounts sign in: SSH servers alone; null if there is nobody. */
@@ -235,16 +261,22 @@ public class Sweeper {
     }
   }
 
-  /** No more readings in a second than the destination says. */
-  private void waitForTurn(DestinationRow at) {
-    long step = TimeUnit.SECONDS.toNanos(1) / at.readsPerSecond;
-    long now = System.nanoTime();
-    long turn =
-        nextTurn.merge(
-            at.id, now, (before, asked) -> before + step - asked > 0 ? before + step : asked);
-    long pause = turn - now;
-    if (pause > 0) {
-      LockSupport.parkNanos(pause);
+  /** The moments at which the accounts of a batch may be read; its batch has them to itself. */
+  private static final class Turns {
+    private final long step;
+    private long next;
+
+    Turns(DestinationRow at, Duration beginsIn) {
+      step = TimeUnit.SECONDS.toNanos(1) / at.readsPerSecond;
+      next = System.nanoTime() + beginsIn.toNanos();
+    }
+
+    void await() {
+      long pause = next - System.nanoTime();
+      if (pause > 0) {
+        LockSupport.parkNanos(pause);
+      }
+      next += step;
     }
   }
 }

@@ -1,8 +1,11 @@
 package tolvin.service.sweep;
 
+import static tolvin.service.store.Transactions.inside;
+
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -10,6 +13,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import org.jboss.logging.Logger;
 import tolvin.core.sweep.Books;
 import tolvin.core.sweep.Comparison;
 import tolvin.core.sweep.Finding;
@@ -30,6 +34,10 @@ import tolvin.service.web.Problem;
 public class Sweeps {
   /** What settled a finding that was simply not there any more. */
   static final String GONE = "gone";
+
+  private static final Logger LOG = Logger.getLogger(Sweeps.class);
+  private static final String NOT_KEPT =
+      "What was read could not be kept, by an internal error; it is in the service's log.";
 
   private final SweepStore store;
   private final FindingStore findings;
@@ -136,9 +144,34 @@ public class Sweeps {
    */
   record Result(UUID account, Optional<Seen> seen, boolean asked, String failure) {}
 
-  /** Keeps what a batch brought, all of it in one transaction. */
-  @Transactional
-  void keep(UUID sweep, UUID destination, List<Result> results) {
+  /**
+   * Keeps what a batch brought, all of it in one transaction. Should an account stand in the way of
+   * the others, it is kept by itself, and told of as not read.
+   *
+   * @param doors what the server's configuration opens; empty if nobody looked
+   */
+  void keep(UUID sweep, UUID destination, List<Result> results, Optional<List<Seen.Door>> doors) {
+    try {
+      inside(() -> keepTogether(sweep, destination, results, doors));
+    } catch (RuntimeException together) {
+      LOG.warnf("A batch of a sweep is kept one by one: %s", together.getMessage());
+      for (Result result : results) {
+        try {
+          inside(() -> keepTogether(sweep, destination, List.of(result), doors));
+        } catch (RuntimeException alone) {
+          LOG.warn("What was read on an account could not be kept", alone);
+          inside(
+              () -> {
+                store.note(sweep, result.account(), "failed", NOT_KEPT, clock.now());
+                return null;
+              });
+        }
+      }
+    }
+  }
+
+  private Void keepTogether(
+      UUID sweep, UUID destination, List<Result> results, Optional<List<Seen.Door>> doors) {
     DestinationRow at = destinations.get(destination);
     Map<UUID, Seen> seen = new HashMap<>();
     for (Result result : results) {
@@ -173,22 +206,31 @@ public class Sweeps {
           result.failure(),
           now);
     }
-    hostKey(at);
+    server(at, doors);
+    store.flush(); // so that what the database refuses is known here
+    return null;
   }
 
-  private void hostKey(DestinationRow at) {
-    List<Finding> found =
-        at.stoppedBecause == null
-            ? List.of()
-            : List.of(
-                new Finding(
-                    FindingKind.HOST_KEY,
-                    at.name,
-                    Optional.empty(),
-                    Severity.BROKEN,
-                    at.name + " is stopped.",
-                    at.stoppedBecause));
-    merge(at.id, null, found, findings.unsettledOfDestination(at.id));
+  /** What is found of a server as such; doors that nobody looked for stay as they were. */
+  private void server(DestinationRow at, Optional<List<Seen.Door>> doors) {
+    List<Finding> found = new ArrayList<>();
+    if (at.stoppedBecause != null) {
+      found.add(
+          new Finding(
+              FindingKind.HOST_KEY,
+              at.name,
+              Optional.empty(),
+              Severity.BROKEN,
+              at.name + " is stopped.",
+              at.stoppedBecause));
+    }
+    doors.ifPresent(
+        all -> all.stream().distinct().forEach(d -> found.add(Comparison.door(at.name, d))));
+    List<FindingRow> open =
+        findings.unsettledOfDestination(at.id).stream()
+            .filter(row -> doors.isPresent() || row.kind.equals(FindingKind.HOST_KEY.word()))
+            .toList();
+    merge(at.id, null, found, open);
   }
 
   private void merge(UUID at, UUID account, List<Finding> found, List<FindingRow> open) {
@@ -227,11 +269,10 @@ public class Sweeps {
     return row;
   }
 
-  /** Marks what stands on the list of a stopped destination as not read. */
+  /** Nothing more is read on a destination that is stopped or cannot be reached. */
   @Transactional
-  void cannotRead(SweepStore.Batch batch, String reason) {
-    Instant now = clock.now();
-    batch.accounts().forEach(a -> store.note(batch.sweep(), a, "failed", reason, now));
-    hostKey(destinations.get(batch.destination()));
+  void giveUpOn(SweepStore.Batch batch, String reason) {
+    store.noteRest(batch.sweep(), batch.destination(), reason, clock.now());
+    server(destinations.get(batch.destination()), Optional.empty());
   }
 }

@@ -61,6 +61,11 @@ public abstract class AccountContract {
     return false;
   }
 
+  /** Whether one entry can take the place of others in one step. */
+  protected boolean replacesInOneStep() {
+    return false;
+  }
+
   /** A key that the systems of this family take. */
   protected PublicKey key() {
     return KeyPairMaker.ed25519(RANDOM).key();
@@ -146,6 +151,28 @@ public abstract class AccountContract {
       assertThat(refused.kind()).isEqualTo(Kind.NOT_ALLOWED);
     }
     assertThat(lines()).isEqualTo(before);
+  }
+
+  @Test
+  void severalEntriesOfAKeyBecomeTheAgreedOneInOneStep() throws Exception {
+    Assumptions.assumeTrue(replacesInOneStep());
+    PublicKey foreign = key();
+    addOutside(foreign, "somebody's own");
+    Entry agreed = entry(key());
+    addOutside(agreed.key(), "a copy");
+    addOutside(agreed.key(), "and another");
+    List<String> found = lines().stream().filter(l -> !l.contains(foreign.line())).toList();
+    assertThat(found).hasSize(2);
+    for (int twice = 0; twice < 2; twice++) {
+      assertThat(port().replace(account(), found, agreed, Lease.UNLIMITED))
+          .extracting(Registered::line)
+          .containsExactlyInAnyOrder(foreign.line("somebody's own"), agreed.line());
+    }
+    refused(
+        () -> {
+          addOutside(agreed.key(), "one that nobody told of");
+          port().replace(account(), found, agreed, Lease.UNLIMITED);
+        });
   }
 
   @Test
