@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { holes, pieces } from "./chart";
 import { carriesPrivateHalf, looksPrivate } from "./private";
-import { compared, distance, grouped, isFingerprint } from "./words";
+import { compared, distance, grouped, isFingerprint, seconds, span } from "./words";
 
 const at = (second: number) => new Date(second * 1000).toISOString();
 const limits = { left: 0, right: 100_000 };
@@ -71,5 +71,14 @@ describe("words", () => {
     expect(distance(at(40), 100_000)).toBe("60 s ago");
     expect(distance(at(4000), 0)).toBe("in 67 min");
     expect(distance(undefined, 0)).toBe("never");
+  });
+
+  it("reads durations as the service writes them", () => {
+    expect(seconds("PT15M")).toBe(900);
+    expect(seconds("PT26H0.5S")).toBe(93600.5);
+    expect(seconds("P2DT1S")).toBe(172801);
+    expect(seconds("often")).toBe(0);
+    expect(span("PT5400S")).toBe("2 h");
+    expect(span(undefined)).toBe("");
   });
 });

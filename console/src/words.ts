@@ -26,7 +26,11 @@ export function distance(value: string | undefined, now: number): string {
     return "never";
   }
   const seconds = Math.round((Date.parse(value) - now) / 1000);
-  const size = Math.abs(seconds);
+  const size = inWords(Math.abs(seconds));
+  return seconds <= 0 ? `${size} ago` : `in ${size}`;
+}
+
+function inWords(size: number): string {
   const [count, unit] =
     size < 90
       ? [size, "s"]
@@ -35,7 +39,19 @@ export function distance(value: string | undefined, now: number): string {
         : size < 129600
           ? [Math.round(size / 3600), "h"]
           : [Math.round(size / 86400), "days"];
-  return seconds <= 0 ? `${count} ${unit} ago` : `in ${count} ${unit}`;
+  return `${count} ${unit}`;
+}
+
+/** The seconds of a duration in ISO 8601, as the service writes them; 0 if there is none. */
+export function seconds(duration: string | undefined): number {
+  const parts = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:([\d.]+)S)?)?$/.exec(duration ?? "");
+  const [days, hours, minutes, rest] = (parts ?? []).slice(1).map((n) => Number(n ?? 0));
+  return (days ?? 0) * 86400 + (hours ?? 0) * 3600 + (minutes ?? 0) * 60 + (rest ?? 0);
+}
+
+/** A duration as people read it. */
+export function span(duration: string | undefined): string {
+  return duration ? inWords(seconds(duration)) : "";
 }
 
 /** A fingerprint's digits in groups for the eye; its prefix apart. */

@@ -4,7 +4,7 @@ import { computed } from "vue";
 import { api, take } from "../api/client";
 import { live } from "../api/live";
 import Trouble from "../parts/Trouble.vue";
-import { distance, moment } from "../words";
+import { distance, moment, seconds, span } from "../words";
 
 const props = defineProps<{ id: string }>();
 const { data, problem } = live(
@@ -12,21 +12,26 @@ const { data, problem } = live(
     const account = await take(
       api.GET("/api/v1/accounts/{id}", { params: { path: { id: props.id } } }),
     );
-    const [placements, findings, uses, ties] = await Promise.all([
+    const [placements, findings, uses, ties, seats] = await Promise.all([
       take(api.GET("/api/v1/placements", { params: { query: { account: props.id } } })),
       take(api.GET("/api/v1/findings", { params: { query: { account: props.id, limit: 50 } } })),
       take(
         api.GET("/api/v1/destinations/{id}/uses", {
-          params: { path: { id: account.destinationId ?? "" } },
+          params: {
+            path: { id: account.destinationId ?? "" },
+            query: { account: props.id },
+          },
         }),
       ),
       take(api.GET("/api/v1/ties")),
+      take(api.GET("/api/v1/seats")),
     ]);
     return {
       account,
       placements: placements.items ?? [],
       findings: findings.items ?? [],
-      uses: (uses.items ?? []).filter((u) => u.known && u.account === account.login),
+      uses: uses.items ?? [],
+      seats: new Map((seats.items ?? []).map((s) => [s.id, s])),
       ties: (ties.items ?? []).filter((t) => t.accountId === props.id),
       at: Date.now(),
     };
@@ -35,6 +40,13 @@ const { data, problem } = live(
 );
 const placementOf = (line: string | undefined) =>
   data.value?.placements.find((p) => p.line === line);
+const said = (word: boolean | undefined) =>
+  word === undefined || word === null ? "nobody said" : word ? "yes" : "no";
+/** What was seen, with a sign where it is more than anybody said. */
+const against = (told: string | undefined, seen: string | undefined) =>
+  seen === undefined || seen === null
+    ? "not yet"
+    : `${seconds(seen) > seconds(told) ? "! " : ""}${span(seen)}`;
 const modes = computed(() => {
   const a = data.value?.account;
   return a?.modeSeen && a.modeSeen !== a.signInMode
@@ -141,15 +153,46 @@ const modes = computed(() => {
       <section class="sheet" aria-labelledby="tied">
         <h2 id="tied">What breaks without it</h2>
         <p v-if="!data.ties.length" class="quiet">Nobody's tie is on record.</p>
-        <ul>
-          <li v-for="t in data.ties" :key="t.id">
-            {{ t.integration }} by <span class="mono">{{ t.seat }}</span><br /><span class="quiet"
-              >silent for {{ t.rhythm }} at most<template v-if="t.rhythmSeen"
-                >, seen every {{ t.rhythmSeen }}</template
-              >; one run {{ t.longestRun }} at most</span
-            >
-          </li>
-        </ul>
+        <div v-for="t in data.ties" :key="t.id" class="tie">
+          {{ t.integration }} by <span class="mono">{{ t.seat }}</span>
+          <table class="plain-table">
+            <thead>
+              <tr>
+                <th></th>
+                <th>Said</th>
+                <th>Seen</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr>
+                <td>Longest silence</td>
+                <td>{{ span(t.rhythm) }}</td>
+                <td>{{ against(t.rhythm, t.rhythmSeen) }}</td>
+              </tr>
+              <tr>
+                <td>Longest run</td>
+                <td>{{ span(t.longestRun) }}</td>
+                <td>{{ against(t.longestRun, t.longestRunSeen) }}</td>
+              </tr>
+              <tr>
+                <td>Goes on after a refusal</td>
+                <td>{{ said(data.seats.get(t.seatId)?.fallsBack) }}</td>
+                <td>
+                  {{
+                    data.seats.get(t.seatId)?.fallsBackSeenAt
+                      ? `yes, ${distance(data.seats.get(t.seatId)?.fallsBackSeenAt, data.at)}`
+                      : "not yet"
+                  }}
+                </td>
+              </tr>
+              <tr>
+                <td>Takes effect</td>
+                <td>{{ data.seats.get(t.seatId)?.takesEffect?.replaceAll("_", " ") }}</td>
+                <td>{{ distance(data.seats.get(t.seatId)?.effectAt, data.at) }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
       </section>
     </div>
   </template>
@@ -163,5 +206,8 @@ td.mono {
 }
 .broken {
   color: var(--red);
+}
+.tie {
+  margin-bottom: 0.75rem;
 }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Skeleton } from "ant-design-vue";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { api, type Of, take } from "../api/client";
 import { live } from "../api/live";
 import { useAttempt } from "../attempt";
@@ -30,6 +30,7 @@ const {
     return {
       destination,
       accounts: accounts.items ?? [],
+      next: accounts.next,
       keys: keys.items ?? [],
       supplies: supplies.items ?? [],
       sheet,
@@ -39,6 +40,25 @@ const {
   (topic) => /^(destination|account|placement|rotation|feed|sheet|seat)\./.test(topic),
 );
 const { busy, refused, attempt } = useAttempt();
+const more = ref<Of<"Account">[]>([]);
+const next = ref<string>();
+watch(
+  () => data.value?.next,
+  (first) => {
+    more.value = [];
+    next.value = first;
+  },
+);
+const loadMore = () =>
+  attempt(async () => {
+    const page = await take(
+      api.GET("/api/v1/accounts", {
+        params: { query: { destination: props.id, limit: 500, after: next.value } },
+      }),
+    );
+    more.value = [...more.value, ...(page.items ?? [])];
+    next.value = page.next;
+  });
 const login = ref("");
 const tried = ref<Of<"TryView">>();
 const health = computed(() => data.value?.destination.health);
@@ -206,7 +226,7 @@ const run = () =>
             </tr>
           </thead>
           <tbody>
-            <tr v-for="account in data.accounts" :key="account.id">
+            <tr v-for="account in [...data.accounts, ...more]" :key="account.id">
               <td>
                 <RouterLink :to="`/accounts/${account.id}`">{{ account.login }}</RouterLink>
               </td>
@@ -220,6 +240,7 @@ const run = () =>
             </tr>
           </tbody>
         </table>
+        <Button v-if="next" :loading="busy" @click="loadMore()">Show more</Button>
       </div>
     </section>
     <HostKeys

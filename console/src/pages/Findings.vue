@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Skeleton } from "ant-design-vue";
-import { computed, ref, watch } from "vue";
+import { computed, onScopeDispose, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import { api, type Of, take } from "../api/client";
 import { live } from "../api/live";
@@ -29,6 +29,8 @@ const query = () => ({
   search: asked("search") || undefined,
 });
 
+let again: ReturnType<typeof setTimeout> | undefined;
+onScopeDispose(() => clearTimeout(again));
 const { data, problem, reload } = live(
   async () => {
     const [page, groups, destinations, identities, sweeps] = await Promise.all([
@@ -44,6 +46,10 @@ const { data, problem, reload } = live(
     ]);
     more.value = [];
     next.value = page.next;
+    clearTimeout(again);
+    if (sweeps.items?.[0]?.state === "running") {
+      again = setTimeout(() => void reload(), 2000); // its progress is told by nobody
+    }
     return {
       items: page.items ?? [],
       groups,

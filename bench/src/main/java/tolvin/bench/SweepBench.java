@@ -26,7 +26,7 @@ import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.Server;
-import tolvin.core.signin.LoggedSignIn;
+import tolvin.core.signin.LoggedLine;
 import tolvin.standins.demo.Api;
 import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalService;
@@ -309,7 +309,7 @@ final class SweepBench {
       long mere = lines.stream().filter(l -> l.contains("Accepted publickey")).count();
       double looked = (System.nanoTime() - start) / 1e9;
       start = System.nanoTime();
-      long read = lines.stream().flatMap(l -> LoggedSignIn.read(l, now).stream()).count();
+      long read = lines.stream().flatMap(l -> LoggedLine.read(l, now).stream()).count();
       double took = (System.nanoTime() - start) / 1e9;
       if (round == 2) {
         System.out.printf(

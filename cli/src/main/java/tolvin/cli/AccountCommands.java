@@ -38,7 +38,8 @@ final class AccountCommands {
 
   /** Finds LOGIN@DESTINATION. */
   static JsonNode find(Service service, String text) throws Refused {
-    for (JsonNode account : service.all("/accounts")) {
+    String search = text.contains("@") ? "?search=" + Service.query(text) : "";
+    for (JsonNode account : service.all("/accounts" + search)) {
       String name = account.get("login").asText() + "@" + account.get("destination").asText();
       if (name.equals(text) || account.get("id").asText().equals(text)) {
         return account;
@@ -169,17 +170,19 @@ final class AccountCommands {
     }
   }
 
-  /** Changes how an account signs in. */
+  /** Changes how an account signs in, or what is known of it. */
   @Command(
       name = "change",
       mixinStandardHelpOptions = true,
       description = {
         "Change how an account signs in, where its server lets us; to a key alone only when",
-        "everybody who signs in there has proven one."
+        "everybody who signs in there has proven one. Or say anew who writes its keys, how many it",
+        "holds, or the password that it wants beside a key."
       },
       footer = {
         "",
-        "Example: tolvin account change crane@sftp.skerrymoor.example --sign-in key --reason 'rule 4'"
+        "Example: tolvin account change crane@sftp.skerrymoor.example --sign-in key --reason 'rule 4'",
+        "Example: tolvin account change crane@sftp.skerrymoor.example --kept-by source --source 'yard scripts'"
       })
   static final class Change implements Callable<Integer> {
     @Mixin private Show show;
@@ -190,18 +193,53 @@ final class AccountCommands {
 
     @Option(
         names = "--sign-in",
-        required = true,
         paramLabel = "MODE",
-        description = "password, key, either or both.")
+        description = "password, key, either or both; wants --reason.")
     private String mode;
 
-    @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why.")
+    @Option(names = "--reason", paramLabel = "TEXT", description = "Why.")
     private String reason;
+
+    @Option(names = "--kept-by", paramLabel = "WHO", description = "us, shared or source.")
+    private String keptBy;
+
+    @Option(names = "--source", paramLabel = "TEXT", description = "What the other source is.")
+    private String source;
+
+    @Option(names = "--holds", paramLabel = "COUNT", description = "How many keys it can hold.")
+    private Integer holds;
+
+    @Option(
+        names = "--password-file",
+        paramLabel = "FILE",
+        description = "What Tolvin tries it with beside a key.")
+    private String passwordFile;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
       JsonNode found = find(service, account);
+      Map<String, Object> known = new LinkedHashMap<>();
+      known.put("keptBy", keptBy);
+      known.put("keptSource", source);
+      known.put("holds", holds);
+      known.put(
+          "password",
+          passwordFile == null ? null : Secret.whole("Password of " + account, passwordFile));
+      boolean nothingKnown = known.values().stream().allMatch(java.util.Objects::isNull);
+      if (mode == null && nothingKnown) {
+        throw new Refused("Say what is to be changed: tolvin account change --help");
+      }
+      if (!nothingKnown) {
+        JsonNode changed = service.patch("/accounts/" + found.get("id").asText(), known, null);
+        if (mode == null) {
+          show.one(changed, COLUMNS);
+          return 0;
+        }
+      }
+      if (reason == null) {
+        throw new Refused("Changing how an account signs in wants --reason.");
+      }
       consent.ask("Have " + account + " sign in by " + mode + " from now on?");
       show.one(
           service.post(

@@ -331,12 +331,20 @@ final class DestinationCommands {
     return whole;
   }
 
-  /** Gives a new connection secret. */
+  /** Changes what is known of a destination, or gives a new connection secret. */
   @Command(
       name = "change",
       mixinStandardHelpOptions = true,
-      description = "Give the secret that Tolvin connects with anew.",
-      footer = {"", "Example: tolvin destination change code.example --secret-file token"})
+      description = {
+        "Change what is known of a destination: what is not named stays, and an empty text takes a",
+        "path out. Without any other option the secret that Tolvin connects with is asked for anew."
+      },
+      footer = {
+        "",
+        "Example: tolvin destination change code.example --secret-file token",
+        "Example: tolvin destination change keys.example --signs-in-at cranes.example",
+        "Example: tolvin destination change sftp.example --config /etc/ssh/sshd_config"
+      })
   static final class Change implements Callable<Integer> {
     @Mixin private Show show;
 
@@ -352,13 +360,63 @@ final class DestinationCommands {
     @Option(names = "--secret-ends", paramLabel = "MOMENT", description = "When it ends.")
     private String secretEnds;
 
+    @Option(names = "--log", paramLabel = "PATH", description = "The server's sign-in log.")
+    private String log;
+
+    @Option(
+        names = "--propagation",
+        paramLabel = "DURATION",
+        description = "How long a change takes to be everywhere, such as PT2M.")
+    private String propagation;
+
+    @Option(
+        names = "--signs-in-at",
+        paramLabel = "DESTINATION",
+        description = "The SSH server that takes its accounts' keys from there.")
+    private String signsInAt;
+
+    @Option(
+        names = "--reads-per-second",
+        paramLabel = "COUNT",
+        description = "How many accounts a sweep reads there in a second, at most.")
+    private Integer readsPerSecond;
+
+    @Option(
+        names = "--config",
+        paramLabel = "PATH",
+        description = "The server's configuration, so that other doors are seen.")
+    private String config;
+
+    @Option(
+        names = "--mode-path",
+        paramLabel = "PATH",
+        description = "Where an account's sign-in mode is written, with {login} in it.")
+    private String modePath;
+
+    @Option(
+        names = "--reload",
+        paramLabel = "COMMAND",
+        description = "What makes the server read its configuration again.")
+    private String reload;
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
       JsonNode destination = find(service, name);
       Map<String, Object> change = new LinkedHashMap<>();
-      change.put("secret", Secret.whole("Secret of " + name, secretFile));
-      change.put("secretEndsAt", secretEnds);
+      change.put("logPath", log);
+      change.put("propagation", propagation);
+      change.put(
+          "signsInAtId", signsInAt == null ? null : find(service, signsInAt).get("id").asText());
+      change.put("readsPerSecond", readsPerSecond);
+      change.put("configPath", config);
+      change.put("modePath", modePath);
+      change.put("reloadCommand", reload);
+      boolean secretAlone = change.values().stream().allMatch(java.util.Objects::isNull);
+      if (secretAlone || secretFile != null) {
+        change.put("secret", Secret.whole("Secret of " + name, secretFile));
+        change.put("secretEndsAt", secretEnds);
+      }
       show.one(
           service.patch(
               "/destinations/" + destination.get("id").asText(),

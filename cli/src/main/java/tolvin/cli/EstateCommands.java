@@ -19,6 +19,7 @@ import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
+import tolvin.core.key.PrivateHalf;
 
 /** Taking over an estate that is there already. */
 @Command(
@@ -60,7 +61,10 @@ final class EstateCommands {
       })
   static final class Take implements Callable<Integer> {
     private static final ObjectMapper JSON = new ObjectMapper();
-    private static final int AT_ONCE = 100;
+    private static final int AT_ONCE = 50;
+
+    /** The service takes 16 MiB at once; bytes grow by a third on their way. */
+    private static final int MOST_BYTES = 8 * 1024 * 1024;
 
     @Mixin private Show show;
     @Mixin private Consent consent;
@@ -82,14 +86,23 @@ final class EstateCommands {
         consent.ask("Take over the keys of " + files.size() + " accounts?");
       }
       ArrayNode all = JSON.createArrayNode();
-      for (int i = 0; i < files.size(); i += AT_ONCE) {
+      int taken = 0;
+      while (taken < files.size()) {
+        int until = taken;
+        int size = 0;
+        while (until < files.size()
+            && until - taken < AT_ONCE
+            && (size == 0 || size + size(files.get(until)) < MOST_BYTES)) {
+          size += size(files.get(until++));
+        }
         Map<String, Object> wish = new LinkedHashMap<>();
-        wish.put("files", files.subList(i, Math.min(i + AT_ONCE, files.size())));
+        wish.put("files", files.subList(taken, until));
         wish.put("rehearse", rehearse);
         wish.put("reason", reason);
         service.post("/estate/files", wish).forEach(all::add);
+        taken = until;
         if (show.isTable() && files.size() > AT_ONCE) {
-          System.err.printf("\r%d of %d accounts ", all.size(), files.size());
+          System.err.printf("\r%d of %d accounts ", taken, files.size());
         }
       }
       show.list(
@@ -122,11 +135,14 @@ final class EstateCommands {
         for (Path host : hosts.filter(Files::isDirectory).sorted().toList()) {
           try (Stream<Path> logins = Files.list(host)) {
             for (Path login : logins.filter(Files::isRegularFile).sorted().toList()) {
-              all.add(
-                  file(
-                      host.getFileName().toString(),
-                      login.getFileName().toString(),
-                      Files.readString(login, StandardCharsets.ISO_8859_1)));
+              byte[] content = Files.readAllBytes(login);
+              if (PrivateHalf.recognise(content).isPresent()) {
+                throw new Refused(
+                    login
+                        + " holds a private half. Nothing was sent; take it out of that directory,"
+                        + " and treat that key as exposed if the file has travelled.");
+              }
+              all.add(file(host.getFileName().toString(), login.getFileName().toString(), content));
             }
           }
         }
@@ -136,11 +152,15 @@ final class EstateCommands {
       return all;
     }
 
-    private static Map<String, Object> file(String destination, String login, String content) {
+    private static int size(Map<String, Object> file) {
+      return ((byte[]) file.get("bytes")).length;
+    }
+
+    private static Map<String, Object> file(String destination, String login, byte[] content) {
       Map<String, Object> file = new LinkedHashMap<>();
       file.put("destination", destination);
       file.put("login", login);
-      file.put("content", content);
+      file.put("bytes", content);
       return file;
     }
 
@@ -150,8 +170,9 @@ final class EstateCommands {
         Map<String, Object> file =
             accounts.computeIfAbsent(
                 row.get("destination") + " " + row.get("login") + " " + row.get("identity"),
-                k -> file(row.get("destination"), row.get("login"), ""));
-        file.put("content", file.get("content") + row.get("key") + "\n");
+                k -> file(row.get("destination"), row.get("login"), new byte[0]));
+        String lines = new String((byte[]) file.get("bytes"), StandardCharsets.UTF_8);
+        file.put("bytes", (lines + row.get("key") + "\n").getBytes(StandardCharsets.UTF_8));
         file.put("host", row.get("host"));
         file.put("port", CsvFile.number(row.get("port")));
         file.put("identity", row.get("identity"));

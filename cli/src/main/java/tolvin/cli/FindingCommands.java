@@ -3,7 +3,9 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -109,12 +111,17 @@ final class FindingCommands {
 
     @Override
     public Integer call() throws Refused {
+      ArrayNode found = which.find(Service.open(), state);
+      found.forEach(
+          f ->
+              ((ObjectNode) f)
+                  .set("where", f.hasNonNull("account") ? f.get("account") : f.get("destination")));
       show.list(
-          which.find(Service.open(), state),
+          found,
           "No findings. See what is really there with: tolvin sweep run",
           column("How bad", "/severity"),
           column("What", "/title"),
-          column("Where", "/account"),
+          column("Where", "/where"),
           column("Since", "/firstSeenAt"),
           column("Again", "/cameBack"),
           column("Id", "/id"));
@@ -161,6 +168,8 @@ final class FindingCommands {
 
   /** What every deed has in common: which findings, a look at what would be done, a yes. */
   abstract static class Deed implements Callable<Integer> {
+    private static final int AT_ONCE = 200;
+
     @Mixin private Show show;
     @Mixin private Which which;
     @Mixin private Consent consent;
@@ -204,12 +213,14 @@ final class FindingCommands {
       }
       Map<String, Object> settling = new LinkedHashMap<>();
       settling.put("deed", deed);
-      settling.put("ids", wanted);
       settling.put("reason", reason);
       settling.put("ticket", ticket);
       more(service, settling);
-      JsonNode preview = service.post("/findings/preview", settling);
-      int impossible = table(preview);
+      ArrayNode preview = asked(service, "/findings/preview", settling, wanted);
+      if (show.isTable() || rehearse) {
+        table(preview);
+      }
+      int impossible = impossible(preview);
       if (rehearse) {
         return impossible > 0 ? 1 : 0;
       }
@@ -218,18 +229,35 @@ final class FindingCommands {
         return 1;
       }
       consent.ask("Settle " + possible + " of " + preview.size() + " findings so?");
-      JsonNode done = service.post("/findings/settle", settling);
-      int failed = 0;
-      for (JsonNode step : done) {
-        failed += step.path("possible").asBoolean() ? 0 : 1;
+      ArrayNode done = asked(service, "/findings/settle", settling, wanted);
+      int failed = impossible(done);
+      if (failed > impossible || !show.isTable()) {
+        table(done); // what the preview did not foresee, or what a program wants to know
       }
-      System.out.println(done.size() - failed + " settled, " + failed + " not.");
+      if (show.isTable()) {
+        System.out.println(done.size() - failed + " settled, " + failed + " not.");
+      }
       return failed > 0 ? 1 : 0;
     }
 
-    private int table(JsonNode steps) throws Refused {
+    /** Asks for so many at once as one request may name. */
+    private static ArrayNode asked(
+        Service service, String path, Map<String, Object> settling, List<String> ids)
+        throws Refused {
+      ArrayNode all = new ObjectMapper().createArrayNode();
+      for (int i = 0; i < ids.size(); i += AT_ONCE) {
+        settling.put("ids", ids.subList(i, Math.min(i + AT_ONCE, ids.size())));
+        service.post(path, settling).forEach(all::add);
+      }
+      return all;
+    }
+
+    private void table(JsonNode steps) throws Refused {
       show.list(
           steps, "Nothing to do.", column("Possible", "/possible"), column("What", "/sentence"));
+    }
+
+    private static int impossible(JsonNode steps) {
       int impossible = 0;
       for (JsonNode step : steps) {
         impossible += step.path("possible").asBoolean() ? 0 : 1;

@@ -2,6 +2,7 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -14,16 +15,18 @@ import picocli.CommandLine.Parameters;
     name = "tie",
     mixinStandardHelpOptions = true,
     description = "Seats signing in to accounts: list, add.",
-    subcommands = {TieCommands.List_.class, TieCommands.Add.class})
+    subcommands = {TieCommands.List_.class, TieCommands.Add.class, TieCommands.Change.class})
 final class TieCommands {
   private TieCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
+  static final Show.Column[] COLUMNS = {
     column("Integration", "/integration"),
     column("Account", "/account"),
     column("Seat", "/seat"),
     column("Rhythm", "/rhythm"),
-    column("Longest run", "/longestRun")
+    column("seen", "/rhythmSeen"),
+    column("Longest run", "/longestRun"),
+    column("seen", "/longestRunSeen")
   };
 
   /** Lists ties. */
@@ -81,6 +84,40 @@ final class TieCommands {
               "/seats/" + from + "/ties",
               Map.of("accountId", to, "rhythm", rhythm, "longestRun", longestRun)),
           COLUMNS);
+      return 0;
+    }
+  }
+
+  /** Says anew how long silences and connections may be. */
+  @Command(
+      name = "change",
+      mixinStandardHelpOptions = true,
+      description = "Say anew how long a tie may be silent and one connection may last.",
+      footer = {"", "Example: tolvin tie change TIE-ID --rhythm P7D"})
+  static final class Change implements Callable<Integer> {
+    @Mixin private Show show;
+
+    @Parameters(paramLabel = "TIE", description = "The tie's id: tolvin tie list --output json.")
+    private String tie;
+
+    @Option(
+        names = "--rhythm",
+        paramLabel = "DURATION",
+        description = "The longest silence that is normal, such as PT24H.")
+    private String rhythm;
+
+    @Option(
+        names = "--longest-run",
+        paramLabel = "DURATION",
+        description = "How long one connection may last.")
+    private String longestRun;
+
+    @Override
+    public Integer call() throws Refused {
+      Map<String, Object> change = new LinkedHashMap<>();
+      change.put("rhythm", rhythm);
+      change.put("longestRun", longestRun);
+      show.one(Service.open().patch("/ties/" + Service.query(tie), change, null), COLUMNS);
       return 0;
     }
   }

@@ -15,6 +15,7 @@ import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
+import tolvin.core.signin.LoggedLine;
 
 /** Uses of keys, as the logs of destinations tell of them. */
 @Command(
@@ -67,7 +68,6 @@ final class UseCommands {
         "Example: journalctl -u ssh -o short-iso | tolvin use read sftp.skerrymoor.example -"
       })
   static final class Read implements Callable<Integer> {
-    private static final String SIGN_IN = "Accepted publickey for ";
     private static final int MOST = 8 * 1024 * 1024;
 
     @Mixin private Show show;
@@ -95,7 +95,7 @@ final class UseCommands {
               new BufferedReader(new InputStreamReader(in, StandardCharsets.ISO_8859_1), 1 << 16)) {
         ByteArrayOutputStream part = new ByteArrayOutputStream();
         for (String line = lines.readLine(); line != null; line = lines.readLine()) {
-          if (line.contains(SIGN_IN)) {
+          if (LoggedLine.mayTell(line)) {
             part.writeBytes((line + "\n").getBytes(StandardCharsets.ISO_8859_1));
           }
           if (part.size() > MOST) {

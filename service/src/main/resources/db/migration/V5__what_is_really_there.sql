@@ -41,7 +41,6 @@ alter table seat
   add more_paths jsonb not null default '[]',
   add falls_back boolean,
   add falls_back_said_at timestamptz,
-  add falls_back_seen_at timestamptz,
   add effect_at timestamptz,
   add effect_failure text;
 
@@ -52,6 +51,21 @@ create table feed_hour (
   hour timestamptz not null,
   digests bytea not null,
   primary key (destination_id, hour)
+);
+-- what was seen of connections beside that a key was used
+alter table use_seen
+  add longest_gap_seconds bigint not null default 0,
+  add longest_run_seconds bigint not null default 0,
+  add fell_back_at timestamptz;
+-- connections that were signed in and whose end was not told yet
+create table open_connection (
+  destination_id uuid not null references destination,
+  address text not null,
+  port integer not null,
+  login text not null,
+  fingerprint text not null,
+  at timestamptz not null,
+  primary key (destination_id, address, port)
 );
 -- uses on accounts that nobody knew
 create table use_elsewhere (

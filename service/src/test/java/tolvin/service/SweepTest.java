@@ -296,6 +296,32 @@ class SweepTest {
     settle(finding(account, "unknown-key"), "withdraw", Map.of())
         .body("possible", hasItem(false))
         .body("sentence", hasItem(containsString("taken out there")));
+
+    // taken into the books it is changed through that source alone, and believed by reading
+    settle(finding(account, "unknown-key"), "adopt", Map.of("identityId", Caller.addIdentity()));
+    String before = content(sftp.authorizedKeys("kept"));
+    String placement = api().get("/api/v1/placements?account=" + account).path("items[0].id");
+    api()
+        .body(Map.of("reason", "gone"))
+        .post("/api/v1/placements/" + placement + "/withdraw")
+        .then()
+        .statusCode(200);
+    Ports.await(
+        "whoever keeps the source is asked",
+        Duration.ofSeconds(30),
+        () ->
+            "take_out"
+                .equals(
+                    api()
+                        .get("/api/v1/hand-overs")
+                        .path("items.find { it.toWhom.contains('yard') }.kind")));
+    assertThat(content(sftp.authorizedKeys("kept"))).isEqualTo(before);
+    Files.writeString(sftp.authorizedKeys("kept"), "# rewritten by the scripts\n");
+    Ports.await(
+        "it is seen that it is out",
+        Duration.ofSeconds(30),
+        () -> "withdrawn".equals(api().get("/api/v1/placements/" + placement).path("state")));
+    assertThat(content(sftp.authorizedKeys("kept"))).isEqualTo("# rewritten by the scripts\n");
   }
 
   @Test

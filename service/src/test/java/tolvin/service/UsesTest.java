@@ -2,8 +2,10 @@ package tolvin.service;
 
 import static io.restassured.RestAssured.given;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
 import static org.hamcrest.Matchers.hasItem;
+import static org.hamcrest.Matchers.notNullValue;
 import static tolvin.service.Caller.api;
 
 import io.quarkus.test.common.QuarkusTestResource;
@@ -121,6 +123,79 @@ class UsesTest {
         .body("items.find { it.account == 'fuel' }.count", equalTo(501))
         .body("items.find { it.account == 'fuel' }.address", equalTo("10.1.2.3"))
         .body("items.find { it.account == 'fuel' }.lastAt", equalTo(NOW.toString()));
+  }
+
+  /** Log lines tell how long connections last, how long silences are, and who goes on. */
+  @Test
+  void howASeatBehavesIsSeen() {
+    Instant start = NOW.minus(Duration.ofHours(10));
+    String other = "SHA256:" + "o".repeat(43);
+    String head = " " + name + " sshd[1]: ";
+    String log =
+        line(start, 501, "fuel")
+            + "\n"
+            + line(start.plusSeconds(5), 502, "fuel")
+            + "\n"
+            + start.plusSeconds(65)
+            + head
+            + "Disconnected from user fuel 10.1.2.3 port 502\n"
+            + start.plusSeconds(66)
+            + head
+            + "Disconnected from user fuel 10.1.2.3 port 999\n"
+            + start.plusSeconds(900)
+            + head
+            + "Failed publickey for fuel from 10.1.2.3 port 503"
+            + " ssh2: ED25519 "
+            + other
+            + "\n"
+            + line(start.plusSeconds(905), 503, "fuel")
+            + "\n";
+    read(log).body("counted", equalTo(3));
+    // the end of the first one comes much later, in another part of the log; replays change nothing
+    String later =
+        start.plusSeconds(7205) + head + "Connection closed by user fuel 10.1.2.3 port 501\n";
+    read(later).body("counted", equalTo(0));
+    read(log + later).body("counted", equalTo(0));
+    String account = api().get("/api/v1/accounts?destination=" + destination).path("items[0].id");
+    String host = SweepTest.attach(Map.of("family", "sftp_server", "port", 9));
+    String integration =
+        api()
+            .body(Map.of("name", name, "owner", "Shore", "environment", "production"))
+            .post("/api/v1/integrations")
+            .path("id");
+    String seat =
+        api()
+            .body(Map.of("hostId", host, "login", "x", "path", "/k", "address", "10.1.2.3"))
+            .post("/api/v1/integrations/" + integration + "/seats")
+            .path("id");
+    String tie =
+        api()
+            .body(Map.of("accountId", account, "rhythm", "PT1M"))
+            .post("/api/v1/seats/" + seat + "/ties")
+            .path("id");
+    api()
+        .body(Map.of("rhythm", "PT2H", "longestRun", "PT1H"))
+        .patch("/api/v1/ties/" + tie)
+        .then()
+        .statusCode(200)
+        .body("rhythm", equalTo("PT2H"))
+        .body("rhythmSeen", equalTo("PT15M"))
+        .body("longestRun", equalTo("PT1H"))
+        .body("longestRunSeen", equalTo("PT2H5S"));
+    api().body(Map.of("rhythm", "often")).patch("/api/v1/ties/" + tie).then().statusCode(422);
+    api()
+        .body(Map.of("fallsBack", false))
+        .patch("/api/v1/seats/" + seat)
+        .then()
+        .statusCode(200)
+        .body("fallsBack", equalTo(false))
+        .body("fallsBackSeenAt", notNullValue());
+    api()
+        .body(Map.of("takesEffect", "restart"))
+        .patch("/api/v1/seats/" + seat)
+        .then()
+        .statusCode(422)
+        .body("wayOut", containsString("together with the command"));
   }
 
   @Test

@@ -15,7 +15,7 @@ import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.UsePort;
-import tolvin.core.signin.LoggedSignIn;
+import tolvin.core.signin.LoggedLine;
 
 /**
  * Follows an OpenSSH server's log over SFTP by its length. A log that was rotated is noticed by its
@@ -55,26 +55,33 @@ public final class SignInLogs implements UsePort {
     boolean oldIsThere =
         size(files, before).filter(length -> length >= from.offset()).isPresent()
             && sameHead(files, before, from.head());
-    List<LoggedSignIn> last =
-        oldIsThere ? readOn(files, before, from.offset(), List.of(), false).signIns() : List.of();
+    List<LoggedLine> last = new ArrayList<>();
+    News rest = new News(from, List.of(), false, oldIsThere);
+    while (rest.more()) {
+      rest = readOn(files, before, rest.position().offset(), List.of(), false);
+      last.addAll(rest.lines());
+    }
     return readOn(files, path, 0, last, !oldIsThere);
   }
 
   private static News readOn(
-      RemoteFiles files, String path, long offset, List<LoggedSignIn> before, boolean broken)
+      RemoteFiles files, String path, long offset, List<LoggedLine> before, boolean broken)
       throws PortException, IOException {
     byte[] content = files.read(path, offset, MOST_AT_ONCE).orElse(new byte[0]);
+    boolean more = content.length == MOST_AT_ONCE;
     int end = content.length;
     while (end > 0 && content[end - 1] != '\n') {
       end--; // an unfinished line is left for the next reading
     }
-    List<LoggedSignIn> signIns = new ArrayList<>(before);
+    if (end == 0 && more) {
+      end = content.length; // no line is that long: it is passed over, or nothing would go on
+    }
+    List<LoggedLine> lines = new ArrayList<>(before);
     Instant now = Instant.now();
     new String(content, 0, end, StandardCharsets.ISO_8859_1)
         .lines()
-        .forEach(line -> LoggedSignIn.read(line, now).ifPresent(signIns::add));
-    boolean more = content.length == MOST_AT_ONCE;
-    return new News(position(files, path, offset + end), signIns, broken, more);
+        .forEach(line -> LoggedLine.read(line, now).ifPresent(lines::add));
+    return new News(position(files, path, offset + end), lines, broken, more);
   }
 
   @Override

@@ -1,7 +1,7 @@
 package tolvin.core.port;
 
 import java.util.List;
-import tolvin.core.signin.LoggedSignIn;
+import tolvin.core.signin.LoggedLine;
 
 /** Reads the uses that a destination reports. */
 public interface UsePort {
@@ -22,12 +22,12 @@ public interface UsePort {
    * What a reading brought.
    *
    * @param position how far it was read now
-   * @param signIns the sign-ins since the position before; none on the first reading, which begins
-   *     at the end
+   * @param lines what was told of connections since the position before; none on the first reading,
+   *     which begins at the end
    * @param broken whether lines may have been missed, because the log was rotated or cut
    * @param more whether more is there to be read at once
    */
-  record News(Position position, List<LoggedSignIn> signIns, boolean broken, boolean more) {}
+  record News(Position position, List<LoggedLine> lines, boolean broken, boolean more) {}
 
   /**
    * Reads on from a position.

@@ -2,16 +2,21 @@ package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.service.store.RowStore;
+import tolvin.service.web.Page;
 
 /** Accounts. */
 @ApplicationScoped
 public class AccountStore extends RowStore<AccountRow> {
+  private static final UUID NOWHERE = new UUID(0, 0);
+
   AccountStore() {
     super(AccountRow.class, "account");
   }
@@ -33,20 +38,69 @@ public class AccountStore extends RowStore<AccountRow> {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
   }
 
-  /** The accounts in force that were never read, on destinations where something may be done. */
-  public List<AccountRow> neverRead() {
-    return list(
-        "r.validUntil is null and r.readAt is null and r.destinationId in (select d.id from"
-            + " DestinationRow d where d.stoppedBecause is null)",
-        Map.of());
+  /**
+   * Some accounts in force that were never read, on destinations where something may be done; the
+   * last ones first, since somebody waits for those.
+   *
+   * @param notThere destinations that are left out for now
+   */
+  public List<AccountRow> neverRead(Collection<UUID> notThere, int most) {
+    return database
+        .createQuery(
+            "from AccountRow r where r.validUntil is null and r.readAt is null and r.destinationId"
+                + " in (select d.id from DestinationRow d where d.stoppedBecause is null) and"
+                + " r.destinationId not in :not order by r.id desc",
+            AccountRow.class)
+        .setParameter("not", notThere.isEmpty() ? List.of(NOWHERE) : notThere)
+        .setMaxResults(most)
+        .getResultList();
   }
 
-  /** The accounts in force that sign in at a destination, by their logins: its own and others'. */
-  Map<String, List<AccountRow>> signingInAt(UUID destination) {
+  /** Accounts in force, the newest first. */
+  Page<AccountRow> page(UUID destination, String search, UUID after, int limit) {
+    Map<String, Object> values = new HashMap<>();
+    String condition = "r.validUntil is null";
+    if (destination != null) {
+      condition += " and r.destinationId = :d";
+      values.put("d", destination);
+    }
+    if (!search.isBlank()) {
+      condition +=
+          " and lower(r.login || '@' || (select d.name from DestinationRow d where d.id ="
+              + " r.destinationId)) like :search";
+      values.put("search", "%" + search.strip().toLowerCase(Locale.ROOT) + "%");
+    }
+    return page(condition, values, after, limit);
+  }
+
+  /** Some account in force of a destination, as whom one can get in there. */
+  Optional<AccountRow> any(UUID destination) {
+    return one("r.validUntil is null and r.destinationId = :d", Map.of("d", destination));
+  }
+
+  /** How many accounts in force a destination has. */
+  long count(UUID destination) {
+    return database
+        .createQuery(
+            "select count(r) from AccountRow r where r.validUntil is null and r.destinationId = :d",
+            Long.class)
+        .setParameter("d", destination)
+        .getSingleResult();
+  }
+
+  /**
+   * The accounts in force with some logins that sign in at a destination: its own, and others'
+   * whose keys it takes.
+   */
+  Map<String, List<AccountRow>> signingInAt(UUID destination, Collection<String> logins) {
+    if (logins.isEmpty()) {
+      return Map.of();
+    }
     return list(
-            "r.validUntil is null and (r.destinationId = :d or r.destinationId in (select d.id from"
-                + " DestinationRow d where d.signsInAtId = :d))",
-            Map.of("d", destination))
+            "r.validUntil is null and r.login in :logins and (r.destinationId = :d or"
+                + " r.destinationId in (select d.id from DestinationRow d where d.signsInAtId ="
+                + " :d))",
+            Map.of("d", destination, "logins", logins))
         .stream()
         .collect(Collectors.groupingBy(a -> a.login));
   }

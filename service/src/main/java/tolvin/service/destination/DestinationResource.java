@@ -128,14 +128,17 @@ public class DestinationResource {
     }
   }
 
-  /** What can be changed; what is absent stays. */
+  /** What can be changed; what is absent stays, and an empty text takes a path out. */
   public record DestinationChange(
       String logPath,
       String propagation,
       String secret,
       Instant secretEndsAt,
       UUID signsInAtId,
-      Integer readsPerSecond) {
+      Integer readsPerSecond,
+      String configPath,
+      String modePath,
+      String reloadCommand) {
 
     /** Never shows the secret. */
     @Override
@@ -184,7 +187,7 @@ public class DestinationResource {
       int readsPerSecond,
       String configPath,
       String modePath,
-      int accounts,
+      long accounts,
       int version) {}
 
   /**
@@ -302,12 +305,20 @@ public class DestinationResource {
     return view(destinations.pin(id, change.hostKeys(), change.reason()));
   }
 
-  /** Accounts in force, of one destination or of all. */
+  /**
+   * Accounts in force, of one destination or of all, the newest first.
+   *
+   * @param search a part of LOGIN@DESTINATION
+   */
   @GET
   @Path("accounts")
   @Transactional
-  public Page<Account> listAccounts(@QueryParam("destination") UUID destination) {
-    return new Page<>(accounts.of(destination).stream().map(this::view).toList(), null);
+  public Page<Account> listAccounts(
+      @QueryParam("destination") UUID destination,
+      @QueryParam("search") @DefaultValue("") String search,
+      @QueryParam("after") UUID after,
+      @QueryParam("limit") @DefaultValue("100") int limit) {
+    return accounts.page(destination, search, after, limit).map(this::view);
   }
 
   /** One account with what was found there last. */
@@ -316,6 +327,34 @@ public class DestinationResource {
   @Transactional
   public Account showAccount(UUID id) {
     return view(accounts.get(id));
+  }
+
+  /**
+   * What is known of an account and can be said anew; what is absent stays.
+   *
+   * @param keptBy us, shared or source
+   * @param keptSource what the other source is
+   * @param holds how many keys it can hold
+   * @param identityId the person that it belongs to
+   * @param password for an account that wants a key and a password; it is never shown
+   */
+  public record AccountChange(
+      String keptBy, String keptSource, Integer holds, UUID identityId, String password) {
+
+    /** Never shows the password. */
+    @Override
+    public String toString() {
+      return "change of an account";
+    }
+  }
+
+  /** Changes what is known of an account; nothing is changed on its destination. */
+  @PATCH
+  @Path("accounts/{id}")
+  @Consumes(MediaType.APPLICATION_JSON)
+  @Transactional
+  public Account changeAccount(UUID id, AccountChange change) {
+    return view(destinations.changeAccount(id, change));
   }
 
   /** Adds an account to a destination. */
@@ -365,7 +404,7 @@ public class DestinationResource {
         row.readsPerSecond,
         row.configPath,
         row.modePath,
-        accounts.of(row.id).size(),
+        accounts.count(row.id),
         row.version);
   }
 

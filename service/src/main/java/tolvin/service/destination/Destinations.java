@@ -23,6 +23,9 @@ import tolvin.service.web.Problem;
 /** Attaches destinations and adds accounts to them. */
 @ApplicationScoped
 public class Destinations {
+  /** As many keys as a file may be said to hold. */
+  private static final int MOST_KEYS = 10_000;
+
   private static final List<String> MODES = List.of("password", "key", "either", "both");
 
   private final DestinationStore store;
@@ -125,14 +128,30 @@ public class Destinations {
     if (wish.signsInAtId() != null) {
       row.signsInAtId = sshServer(wish.signsInAtId()).id;
     }
-    row.readsPerSecond = wish.readsPerSecond() == null ? row.readsPerSecond : wish.readsPerSecond();
-    if (row.readsPerSecond < 1 || row.readsPerSecond > 1000) {
+    setGentleness(row, wish.readsPerSecond());
+    setConfiguration(row, wish.configPath(), wish.modePath(), wish.reloadCommand());
+  }
+
+  private static void setGentleness(DestinationRow row, Integer readsPerSecond) {
+    if (readsPerSecond != null && (readsPerSecond < 1 || readsPerSecond > 1000)) {
       throw Problem.invalid(
           "The readings in a second must lie between 1 and 1000.", "20 is usual.");
     }
-    row.configPath = emptyToNull(Checks.optional(wish.configPath(), "path of the configuration"));
-    row.modePath = emptyToNull(Checks.optional(wish.modePath(), "path of the sign-in modes"));
-    row.reloadCommand = emptyToNull(Checks.optional(wish.reloadCommand(), "reload command"));
+    row.readsPerSecond = readsPerSecond == null ? row.readsPerSecond : readsPerSecond;
+  }
+
+  /** Sets what is given of it. */
+  private static void setConfiguration(
+      DestinationRow row, String configPath, String modePath, String reloadCommand) {
+    if (configPath != null) {
+      row.configPath = emptyToNull(Checks.optional(configPath, "path of the configuration"));
+    }
+    if (modePath != null) {
+      row.modePath = emptyToNull(Checks.optional(modePath, "path of the sign-in modes"));
+    }
+    if (reloadCommand != null) {
+      row.reloadCommand = emptyToNull(Checks.optional(reloadCommand, "reload command"));
+    }
     if (row.modePath != null && !row.modePath.contains("{login}")) {
       throw Problem.invalid(
           "The path of the sign-in modes must contain {login}.",
@@ -212,9 +231,8 @@ public class Destinations {
     if (change.signsInAtId() != null) {
       row.signsInAtId = sshServer(change.signsInAtId()).id;
     }
-    if (change.readsPerSecond() != null) {
-      row.readsPerSecond = change.readsPerSecond();
-    }
+    setGentleness(row, change.readsPerSecond());
+    setConfiguration(row, change.configPath(), change.modePath(), change.reloadCommand());
     if (change.secret() != null) {
       if (row.connectionKey != null) {
         throw Problem.invalid(
@@ -255,23 +273,10 @@ public class Destinations {
     row.signInMode =
         wish.signInMode() == null ? "key" : Checks.oneOf(wish.signInMode(), MODES, "sign-in mode");
     row.kind = at.hasSheet() ? systems.kind(at, wish.kind()) : "";
-    int most = at.hasSheet() ? systems.slots(at, row.kind) : 10000;
+    int most = at.hasSheet() ? systems.slots(at, row.kind) : MOST_KEYS;
     row.holds = wish.holds() == null ? Math.min(most, at.hasSheet() ? most : 16) : wish.holds();
-    if (row.holds < 1 || row.holds > most) {
-      throw Problem.invalid(
-          "An account there holds 1 to " + most + " keys.",
-          "Leave it out if there is no limit that you know.");
-    }
-    row.keptBy =
-        wish.keptBy() == null
-            ? "us"
-            : Checks.oneOf(wish.keptBy(), List.of("us", "shared", "source"), "keeper");
-    row.keptSource = Checks.optional(wish.keptSource(), "other source");
-    if (row.keptBy.equals("source") == row.keptSource.isEmpty()) {
-      throw Problem.invalid(
-          "Only an account that another source keeps has such a source.",
-          "Give keptBy source together with what that source is.");
-    }
+    checkHolds(row.holds, most);
+    setKeeper(row, wish.keptBy() == null ? "us" : wish.keptBy(), wish.keptSource());
     row.identityId = wish.identityId() == null ? null : identities.get(wish.identityId()).id;
     row.registered = new ArrayList<>();
     if (accounts.byLogin(at.id, row.login).isPresent()) {
@@ -289,6 +294,49 @@ public class Destinations {
     }
     journal.write(
         "account.added", row.id, "Account " + row.login + " on " + at.name + " added", Map.of());
+    return row;
+  }
+
+  private static void checkHolds(int holds, int most) {
+    if (holds < 1 || holds > most) {
+      throw Problem.invalid(
+          "An account there holds 1 to " + most + " keys.",
+          "Leave it out if there is no limit that you know.");
+    }
+  }
+
+  private static void setKeeper(AccountRow row, String keptBy, String source) {
+    row.keptBy = Checks.oneOf(keptBy, List.of("us", "shared", "source"), "keeper");
+    row.keptSource = Checks.optional(source, "other source");
+    if (row.keptBy.equals("source") == row.keptSource.isEmpty()) {
+      throw Problem.invalid(
+          "Only an account that another source keeps has such a source.",
+          "Give keptBy source together with what that source is.");
+    }
+  }
+
+  @Transactional
+  AccountRow changeAccount(UUID id, DestinationResource.AccountChange change) {
+    AccountRow row = accounts.lock(id);
+    DestinationRow at = store.get(row.destinationId);
+    if (change.keptBy() != null || change.keptSource() != null) {
+      setKeeper(row, change.keptBy() == null ? row.keptBy : change.keptBy(), change.keptSource());
+    }
+    if (change.holds() != null) {
+      checkHolds(change.holds(), at.hasSheet() ? systems.slots(at, row.kind) : MOST_KEYS);
+      row.holds = change.holds();
+    }
+    if (change.identityId() != null) {
+      row.identityId = identities.get(change.identityId()).id;
+    }
+    if (change.password() != null && !change.password().isEmpty()) {
+      coffer.keepText(Coffer.ACCOUNT_PASSWORD, row.id, change.password());
+    }
+    journal.write(
+        "account.changed",
+        id,
+        "Account " + row.login + " on " + at.name + " changed",
+        Map.of("keptBy", row.keptBy, "keptSource", row.keptSource, "holds", row.holds));
     return row;
   }
 

@@ -151,7 +151,7 @@ public class FeedFollower {
   private Optional<String> user(DestinationRow at) {
     return at.managementLogin != null
         ? Optional.of(at.managementLogin)
-        : accounts.of(at.id).stream().map(a -> a.login).findFirst();
+        : accounts.any(at.id).map(a -> a.login);
   }
 
   private void record(Reading r, UsePort.News news) {
@@ -159,7 +159,7 @@ public class FeedFollower {
     Instant now = clock.now();
     boolean any = false;
     Instant earliest = feed.readTo == null ? r.began() : feed.readTo;
-    any |= uses.take(r.destination(), news.signIns(), Optional.of(earliest), now).counted() > 0;
+    any |= uses.take(r.destination(), news.lines(), Optional.of(earliest), now).counted() > 0;
     feed.logOffset = news.position().offset();
     feed.head = news.position().head();
     if (feed.unbrokenSince == null || news.broken()) {

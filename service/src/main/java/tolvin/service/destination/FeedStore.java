@@ -17,6 +17,17 @@ public class FeedStore extends RowStore<FeedRow> {
     super(FeedRow.class, "feed");
   }
 
+  /**
+   * Has whoever takes in uses of a destination wait for others who do, until the transaction ends:
+   * lines come by several ways at once.
+   */
+  void oneAtATime(UUID destination) {
+    database
+        .createNativeQuery("select pg_advisory_xact_lock(hashtext(:d))::text")
+        .setParameter("d", "uses " + destination)
+        .getSingleResult();
+  }
+
   /** A feed that is due and that nobody else reads; locked until the transaction ends. */
   Optional<FeedRow> claim(Instant now) {
     List<?> ids =
@@ -45,6 +56,18 @@ public class FeedStore extends RowStore<FeedRow> {
             .getResultList();
   }
 
+  /** The last uses seen on the accounts in force of a destination. */
+  List<UseRow> usesAt(UUID destination, int most) {
+    return database
+        .createQuery(
+            "from UseRow u where u.accountId in (select a.id from AccountRow a where"
+                + " a.destinationId = :d and a.validUntil is null) order by u.latest desc",
+            UseRow.class)
+        .setParameter("d", destination)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
   /** The uses seen of one key. */
   public List<UseRow> usesOf(String fingerprint) {
     return database
@@ -66,7 +89,8 @@ public class FeedStore extends RowStore<FeedRow> {
     return last;
   }
 
-  private Optional<UseRow> use(UUID account, String fingerprint, String address) {
+  /** The uses of a key on an account from an address. */
+  Optional<UseRow> use(UUID account, String fingerprint, String address) {
     return database
         .createQuery(
             "from UseRow u where u.accountId = :a and u.fingerprint = :f and u.address = :d",
@@ -157,6 +181,57 @@ public class FeedStore extends RowStore<FeedRow> {
         .setParameter("d", destination)
         .setParameter("h", hour)
         .setParameter("bytes", counted.toBytes())
+        .executeUpdate();
+  }
+
+  /**
+   * A connection that was signed in and has not ended yet.
+   *
+   * @param at when it began
+   */
+  record OpenConnection(String login, String fingerprint, Instant at) {}
+
+  /** Remembers a connection until its end is told. */
+  void keepOpen(UUID destination, String address, int port, OpenConnection connection) {
+    database
+        .createNativeQuery(
+            "insert into open_connection (destination_id, address, port, login, fingerprint, at)"
+                + " values (:d, :a, :p, :l, :f, :at) on conflict (destination_id, address, port) do"
+                + " update set login = excluded.login, fingerprint = excluded.fingerprint, at ="
+                + " excluded.at where open_connection.at <= excluded.at")
+        .setParameter("d", destination)
+        .setParameter("a", address)
+        .setParameter("p", port)
+        .setParameter("l", connection.login())
+        .setParameter("f", connection.fingerprint())
+        .setParameter("at", connection.at())
+        .executeUpdate();
+  }
+
+  /** The connection that ends now, which is not remembered any longer. */
+  Optional<OpenConnection> endOpen(UUID destination, String address, int port) {
+    List<?> found =
+        database
+            .createNativeQuery(
+                "delete from open_connection where destination_id = :d and address = :a and port ="
+                    + " :p returning login, fingerprint, at",
+                Object[].class)
+            .setParameter("d", destination)
+            .setParameter("a", address)
+            .setParameter("p", port)
+            .getResultList();
+    return found.stream()
+        .findFirst()
+        .map(Object[].class::cast)
+        .map(row -> new OpenConnection((String) row[0], (String) row[1], (Instant) row[2]));
+  }
+
+  /** Forgets connections that began before a moment. */
+  void forgetOpen(UUID destination, Instant before) {
+    database
+        .createNativeQuery("delete from open_connection where destination_id = :d and at < :before")
+        .setParameter("d", destination)
+        .setParameter("before", before)
         .executeUpdate();
   }
 

@@ -24,7 +24,7 @@ import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
-import tolvin.core.signin.LoggedSignIn;
+import tolvin.core.signin.LoggedLine;
 import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
 
@@ -42,6 +42,7 @@ public class SyslogDoor {
   private static final int LONGEST = 16 * 1024;
   private static final int MOST_WAITING = 50_000;
   private static final long PAUSE_MILLIS = 200;
+  private static final long AFTER_TROUBLE_MILLIS = 2000;
 
   private final Vertx vertx;
   private final Uses uses;
@@ -125,7 +126,7 @@ public class SyslogDoor {
   private final class Sender {
     private final NetSocket socket;
     private Buffer rest = Buffer.buffer();
-    private List<LoggedSignIn> waiting = new ArrayList<>();
+    private List<LoggedLine> waiting = new ArrayList<>();
     private boolean busy;
 
     Sender(NetSocket socket) {
@@ -135,7 +136,13 @@ public class SyslogDoor {
     void begin() {
       socket.exceptionHandler(e -> socket.close());
       socket.handler(this::received);
-      socket.closeHandler(closed -> takeIn());
+      socket.closeHandler(
+          closed -> {
+            if (!busy && !waiting.isEmpty()) {
+              busy = true;
+              takeIn();
+            }
+          });
     }
 
     private void received(Buffer data) {
@@ -195,13 +202,14 @@ public class SyslogDoor {
     }
 
     private void line(String text) {
-      LoggedSignIn.read(text.stripTrailing(), Instant.now())
+      LoggedLine.read(text.stripTrailing(), Instant.now())
           .filter(line -> !line.host().isEmpty() && line.digest() != 0)
           .ifPresent(waiting::add);
     }
 
+    /** Takes in what waits; what could not be kept waits on, and nothing more is read meanwhile. */
     private void takeIn() {
-      List<LoggedSignIn> lines = waiting;
+      List<LoggedLine> lines = waiting;
       waiting = new ArrayList<>();
       vertx
           .executeBlocking(
@@ -212,16 +220,24 @@ public class SyslogDoor {
               false)
           .onComplete(
               done -> {
-                busy = false;
-                socket.resume();
                 if (done.failed()) {
-                  LOG.warnf("Uses sent by syslog could not be kept: %s", done.cause());
+                  LOG.warnf("Uses sent by syslog could not be kept yet: %s", done.cause());
+                  lines.addAll(waiting);
+                  waiting = lines;
+                  socket.pause();
+                  vertx.setTimer(AFTER_TROUBLE_MILLIS, timer -> takeIn());
+                  return;
+                }
+                busy = !waiting.isEmpty();
+                socket.resume();
+                if (busy) {
+                  vertx.setTimer(PAUSE_MILLIS, timer -> takeIn());
                 }
               });
     }
   }
 
-  private void takeIn(List<LoggedSignIn> lines) {
+  private void takeIn(List<LoggedLine> lines) {
     if (lines.isEmpty()) {
       return;
     }
@@ -237,8 +253,8 @@ public class SyslogDoor {
           all.forEach(at -> known.put(at.name, at.id));
           return null;
         });
-    Map<UUID, List<LoggedSignIn>> byDestination = new HashMap<>();
-    for (LoggedSignIn line : lines) {
+    Map<UUID, List<LoggedLine>> byDestination = new HashMap<>();
+    for (LoggedLine line : lines) {
       UUID id = known.get(line.host());
       if (id != null) {
         byDestination.computeIfAbsent(id, d -> new ArrayList<>()).add(line);
@@ -246,7 +262,7 @@ public class SyslogDoor {
     }
     Instant now = tolvin.service.store.Transactions.inside(clock::now);
     boolean any = false;
-    for (Map.Entry<UUID, List<LoggedSignIn>> one : byDestination.entrySet()) {
+    for (Map.Entry<UUID, List<LoggedLine>> one : byDestination.entrySet()) {
       any |= uses.take(one.getKey(), one.getValue(), Optional.empty(), now).counted() > 0;
     }
     if (any) {

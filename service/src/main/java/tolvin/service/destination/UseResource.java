@@ -6,6 +6,7 @@ import jakarta.ws.rs.Consumes;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
+import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.MediaType;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
@@ -14,7 +15,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
-import tolvin.core.signin.LoggedSignIn;
+import java.util.stream.Stream;
+import tolvin.core.signin.LoggedLine;
 import tolvin.service.people.Role;
 import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
@@ -65,36 +67,50 @@ public class UseResource {
       Instant lastAt,
       long count) {}
 
-  /** Where the logs of a destination say that keys were used, the accounts nobody knew first. */
+  /**
+   * Where the logs of a destination say that keys were used, the accounts nobody knew first.
+   *
+   * @param account one account of it; all if absent
+   */
   @GET
   @Path("destinations/{id}/uses")
   @Transactional
-  public Page<UseSeen> listUsesAtDestination(UUID id) {
+  public Page<UseSeen> listUsesAtDestination(UUID id, @QueryParam("account") UUID account) {
     destinations.get(id);
-    List<UseSeen> all =
-        new java.util.ArrayList<>(
-            feeds.usesElsewhere(id, MOST).stream()
+    List<UseRow> known = account == null ? feeds.usesAt(id, MOST) : feeds.uses(List.of(account));
+    Map<UUID, String> logins =
+        accounts.byIds(known.stream().map(u -> u.accountId).collect(Collectors.toSet())).stream()
+            .collect(Collectors.toMap(a -> a.id, a -> a.login));
+    Stream<UseSeen> elsewhere =
+        account != null
+            ? Stream.of()
+            : feeds.usesElsewhere(id, MOST).stream()
                 .map(
                     u ->
                         new UseSeen(
-                            u.login, false, u.fingerprint, u.address, u.firstAt, u.latest, u.count))
-                .toList());
-    Map<UUID, String> logins =
-        accounts.of(id).stream().collect(Collectors.toMap(a -> a.id, a -> a.login));
-    feeds.uses(logins.keySet()).stream()
-        .limit(MOST)
-        .map(
-            u ->
-                new UseSeen(
-                    logins.get(u.accountId),
-                    true,
-                    u.fingerprint,
-                    u.address,
-                    u.firstAt,
-                    u.latest,
-                    u.count))
-        .forEach(all::add);
-    return new Page<>(all, null);
+                            u.login,
+                            false,
+                            u.fingerprint,
+                            u.address,
+                            u.firstAt,
+                            u.latest,
+                            u.count));
+    return new Page<>(
+        Stream.concat(
+                elsewhere,
+                known.stream()
+                    .map(
+                        u ->
+                            new UseSeen(
+                                logins.get(u.accountId),
+                                true,
+                                u.fingerprint,
+                                u.address,
+                                u.firstAt,
+                                u.latest,
+                                u.count)))
+            .toList(),
+        null);
   }
 
   /**
@@ -107,10 +123,10 @@ public class UseResource {
   public Uses.Taken readUses(UUID id, byte[] log) {
     destinations.get(id);
     Instant now = clock.now();
-    List<LoggedSignIn> lines =
+    List<LoggedLine> lines =
         new String(log, StandardCharsets.ISO_8859_1)
             .lines()
-            .flatMap(line -> LoggedSignIn.read(line, now).stream())
+            .flatMap(line -> LoggedLine.read(line, now).stream())
             .toList();
     Uses.Taken taken = uses.take(id, lines, Optional.empty(), now);
     if (taken.counted() > 0) {

@@ -18,4 +18,13 @@ public class UseRow {
   public Instant earliest;
   public Instant latest;
   public long count;
+
+  /** The longest silence between two uses, in seconds. */
+  public long longestGapSeconds;
+
+  /** The longest that a connection lasted, in seconds. */
+  public long longestRunSeconds;
+
+  /** When its client was last seen to go on with this key after another one was refused. */
+  public Instant fellBackAt;
 }

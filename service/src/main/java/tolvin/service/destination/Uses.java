@@ -10,11 +10,13 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.signin.ConnectionEvent.SignIn;
 import tolvin.core.signin.LineSet;
-import tolvin.core.signin.LoggedSignIn;
-import tolvin.core.signin.SignInLine;
+import tolvin.core.signin.LoggedLine;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyStore;
 import tolvin.service.placement.PlacementStore;
@@ -38,6 +40,7 @@ public class Uses {
   private final PlacementStore placements;
   private final KeyStore keys;
   private final Journal journal;
+  private final ConnectionTraces connections;
   private final ClockStore clock;
 
   Uses(
@@ -47,6 +50,7 @@ public class Uses {
       PlacementStore placements,
       KeyStore keys,
       Journal journal,
+      ConnectionTraces connections,
       ClockStore clock) {
     this.feeds = feeds;
     this.destinations = destinations;
@@ -54,6 +58,7 @@ public class Uses {
     this.placements = placements;
     this.keys = keys;
     this.journal = journal;
+    this.connections = connections;
     this.clock = clock;
   }
 
@@ -80,7 +85,18 @@ public class Uses {
 
     private long count;
 
-    void add(Instant earliest, Instant until) {
+    /** The longest silence between two of them, and the moment of the last one. */
+    private Duration longestGap = Duration.ZERO;
+
+    private Instant moment = Instant.MIN;
+
+    void add(Instant earliest, Instant until, Instant told) {
+      if (told.isAfter(moment)) {
+        if (count > 0) {
+          longestGap = longer(longestGap, Duration.between(moment, told));
+        }
+        moment = told;
+      }
       first = earliest.isBefore(first) ? earliest : first;
       if (!until.isBefore(latest)) {
         latest = until;
@@ -99,16 +115,20 @@ public class Uses {
    */
   @Transactional
   public Taken take(
-      UUID destination, List<LoggedSignIn> lines, Optional<Instant> seenSince, Instant now) {
+      UUID destination, List<LoggedLine> lines, Optional<Instant> seenSince, Instant now) {
     if (lines.isEmpty()) {
       return new Taken(0, 0, 0, 0, 0);
     }
+    feeds.oneAtATime(destination);
     Instant oldest = now.minus(REMEMBERED);
-    List<LoggedSignIn> fresh = new ArrayList<>();
-    Map<Instant, List<LoggedSignIn>> byHour = new TreeMap<>();
+    List<LoggedLine> fresh = new ArrayList<>();
+    Map<Instant, List<LoggedLine>> byHour = new TreeMap<>();
     long timeless = 0;
     long tooOld = 0;
-    for (LoggedSignIn line : lines) {
+    for (LoggedLine line : lines) {
+      if (line.signIn().isEmpty()) {
+        continue; // it tells of a connection, not of a use
+      }
       if (line.digest() == 0) {
         if (seenSince.isPresent()) {
           fresh.add(line);
@@ -125,17 +145,28 @@ public class Uses {
       }
     }
     long again = 0;
-    for (Map.Entry<Instant, List<LoggedSignIn>> hour : byHour.entrySet()) {
+    for (Map.Entry<Instant, List<LoggedLine>> hour : byHour.entrySet()) {
       again += newOnes(destination, hour.getKey(), hour.getValue(), fresh);
     }
-    return count(destination, fresh, seenSince, now, again, timeless, tooOld);
+    Map<String, List<AccountRow>> byLogin = accounts.signingInAt(destination, logins(lines));
+    Taken taken = count(destination, byLogin, fresh, seenSince, now, again, timeless, tooOld);
+    connections.take(destination, byLogin, lines, seenSince, now);
+    return taken;
+  }
+
+  private static Set<String> logins(List<LoggedLine> lines) {
+    return lines.stream().map(line -> line.event().user()).collect(Collectors.toSet());
+  }
+
+  private static Duration longer(Duration one, Duration other) {
+    return one.compareTo(other) >= 0 ? one : other;
   }
 
   private long newOnes(
-      UUID destination, Instant hour, List<LoggedSignIn> lines, List<LoggedSignIn> fresh) {
+      UUID destination, Instant hour, List<LoggedLine> lines, List<LoggedLine> fresh) {
     LineSet counted = feeds.counted(destination, hour);
-    java.util.Set<Long> here = new java.util.HashSet<>();
-    for (LoggedSignIn line : lines) {
+    Set<Long> here = new java.util.HashSet<>();
+    for (LoggedLine line : lines) {
       if (!counted.has(line.digest()) && here.add(line.digest())) {
         fresh.add(line);
       }
@@ -149,32 +180,31 @@ public class Uses {
 
   private Taken count(
       UUID destination,
-      List<LoggedSignIn> fresh,
+      Map<String, List<AccountRow>> byLogin,
+      List<LoggedLine> fresh,
       Optional<Instant> seenSince,
       Instant now,
       long again,
       long timeless,
       long tooOld) {
-    Map<String, List<AccountRow>> byLogin = accounts.signingInAt(destination);
     OwnTrials own = new OwnTrials(byLogin, now);
     Map<Use, Sum> sums = new HashMap<>();
     long counted = 0;
     byte[] connectionKey = destinations.get(destination).connectionKey;
     String itself = connectionKey == null ? "" : Access.key(connectionKey).fingerprintText();
-    for (LoggedSignIn line : fresh) {
-      SignInLine signIn = line.signIn();
-      counted++;
+    for (LoggedLine line : fresh) {
+      SignIn signIn = line.signIn().orElseThrow();
       if (signIn.key().value().equals(itself)) {
-        counted--; // Tolvin's own work there
-        continue;
+        continue; // Tolvin's own work there
       }
+      counted++;
       Instant said = line.at().filter(at -> at.isBefore(now)).orElse(now);
       if (own.isOne(signIn, seenSince.isPresent() ? now : said, now)) {
         continue;
       }
       sums.computeIfAbsent(
               new Use(signIn.user(), signIn.key().value(), signIn.address()), u -> new Sum())
-          .add(seenSince.orElse(said), seenSince.isPresent() ? now : said);
+          .add(seenSince.orElse(said), seenSince.isPresent() ? now : said, said);
     }
     long unknown = 0;
     for (Map.Entry<Use, Sum> sum : sums.entrySet()) {
@@ -190,6 +220,11 @@ public class Uses {
 
   private void record(AccountRow account, Use use, Sum sum, Instant now) {
     UseRow row = feeds.useOrNew(clock.id(now), account.id, use.key(), use.address(), sum.first);
+    Duration gap = sum.longestGap;
+    if (row.count > 0 && sum.first.isAfter(row.latest)) {
+      gap = longer(gap, Duration.between(row.latest, sum.first));
+    }
+    row.longestGapSeconds = Math.max(row.longestGapSeconds, gap.toSeconds());
     if (sum.latest.isAfter(row.latest)) {
       row.earliest = sum.earliestOfLatest;
       row.latest = sum.latest;
@@ -237,7 +272,7 @@ public class Uses {
       }
     }
 
-    boolean isOne(SignInLine signIn, Instant at, Instant now) {
+    boolean isOne(SignIn signIn, Instant at, Instant now) {
       if (at.isBefore(since)) {
         return false;
       }

@@ -117,7 +117,7 @@ public class ByHand {
     }
     inside(
         () -> {
-          handOvers.confirm(live(asked), "Tolvin signed in with it");
+          handOvers.confirm(locked(asked), "Tolvin signed in with it");
           return null;
         });
     PlacementRow placement = inside(() -> placement(accountId, key));
@@ -157,13 +157,48 @@ public class ByHand {
     inside(
         () -> {
           handOvers.confirm(
-              live(asked),
+              locked(asked),
               tried.made()
                   ? "the key is refused there, and another one is let in"
                   : "by their word; Tolvin does not hold the old private half to try it");
           return null;
         });
     return after;
+  }
+
+  /**
+   * Has a key registered, or taken out, through the other source that keeps an account. What stands
+   * there can be read, so nobody's word is needed.
+   *
+   * @param found what stands there now
+   * @param wanted whether the key is to stand there
+   * @return what stands there, once it is as wanted
+   * @throws PortException while it waits for whoever keeps that source
+   */
+  public List<Registered> throughSource(
+      UUID accountId, Fingerprint key, boolean wanted, List<Registered> found)
+      throws PortException {
+    Optional<Registered> there = found.stream().filter(r -> r.key().equals(key)).findFirst();
+    String kind = wanted ? "register" : "take_out";
+    if (there.isPresent() != wanted) {
+      throw waiting(
+          asked(kind, accountId, key),
+          wanted ? "the key does not stand there yet" : "the key still stands there");
+    }
+    inside(
+        () -> {
+          // what the source writes is what is agreed from now on
+          there.ifPresent(r -> placements.lock(placement(accountId, key).id).line = r.line());
+          handOvers
+              .live(kind, accountId, row(key).id)
+              .ifPresent(
+                  asked ->
+                      handOvers.confirm(
+                          locked(asked),
+                          wanted ? "it stands there" : "it does not stand there any more"));
+          return null;
+        });
+    return found;
   }
 
   /**
@@ -194,7 +229,7 @@ public class ByHand {
     }
     inside(
         () -> {
-          handOvers.confirm(live(asked), "the seat was seen to sign in with it");
+          handOvers.confirm(locked(asked), "the seat was seen to sign in with it");
           return null;
         });
     return new SeatPort.Holding(
@@ -249,7 +284,7 @@ public class ByHand {
     Tried tried = attempt(accountId, key, begun);
     inside(
         () -> {
-          HandOverRow now = live(asked);
+          HandOverRow now = locked(asked);
           now.nextTrialAt = clock.now().plus(TRY_EVERY);
           now.lastTrial = tried.answer();
           return null;
@@ -295,6 +330,11 @@ public class ByHand {
 
   private HandOverRow live(HandOverRow row) {
     return handOvers.get(row.id);
+  }
+
+  /** To be changed: somebody may be given a new link, or reply, at the same moment. */
+  private HandOverRow locked(HandOverRow row) {
+    return handOvers.lock(row.id);
   }
 
   private PortException waiting(HandOverRow asked, String answer) {

@@ -1,6 +1,7 @@
 package tolvin.service.handover;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.LockModeType;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -34,6 +35,12 @@ public class HandOverStore extends RowStore<HandOverRow> {
 
   Optional<HandOverRow> byLink(String hash) {
     return one("r.linkHash = :hash", Map.of("hash", hash));
+  }
+
+  /** A row that was read without a lock, locked and as it is now. */
+  HandOverRow lockAgain(HandOverRow row) {
+    database.refresh(row, LockModeType.PESSIMISTIC_WRITE);
+    return row;
   }
 
   List<HandOverRow> toRemind(Instant now) {

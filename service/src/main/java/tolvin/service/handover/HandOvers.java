@@ -102,7 +102,20 @@ public class HandOvers {
     return store.get(id);
   }
 
-  /** Makes sure that a partner is asked to register a key, or to take it out. */
+  /** One of them, locked until the transaction ends. */
+  HandOverRow lock(UUID id) {
+    return store.lock(id);
+  }
+
+  /** What is asked of somebody about a key on an account, and not ended. */
+  Optional<HandOverRow> live(String kind, UUID account, UUID key) {
+    return store.live(kind, account, key);
+  }
+
+  /**
+   * Makes sure that a partner, or whoever keeps an account's other source, is asked to register a
+   * key, or to take it out.
+   */
   @Transactional(Transactional.TxType.MANDATORY)
   HandOverRow ask(String kind, AccountRow account, KeyRow key, UUID placement) {
     DestinationRow at = destinations.get(account.destinationId);
@@ -110,12 +123,13 @@ public class HandOvers {
         .live(kind, account.id, key.id)
         .orElseGet(
             () -> {
+              boolean partner = at.isPartner();
               HandOverRow row =
                   fresh(
                       kind,
                       at,
-                      at.settings.get("to-whom"),
-                      at.settings.get("contact"),
+                      partner ? at.settings.get("to-whom") : account.keptSource,
+                      partner ? at.settings.get("contact") : "whoever keeps that source",
                       at.takes,
                       null);
               row.accountId = account.id;
@@ -354,7 +368,7 @@ public class HandOvers {
   public void reply(String link, String name, String word, String theirKey, String note) {
     HandOverRow row =
         linked(link)
-            .map(found -> store.lock(found.id))
+            .map(store::lockAgain)
             .filter(found -> found.linkUsedAt == null)
             .orElseThrow(
                 () ->
@@ -463,7 +477,8 @@ public class HandOvers {
   @Transactional
   void remind() {
     Instant now = clock.now();
-    for (HandOverRow row : store.toRemind(now)) {
+    for (HandOverRow due : store.toRemind(now)) {
+      HandOverRow row = store.lockAgain(due);
       row.reminders++;
       row.nextReminderAt = now.plus(REMIND_EVERY);
       String sentence =

@@ -2,11 +2,14 @@ package tolvin.service.integration;
 
 import jakarta.annotation.security.RolesAllowed;
 import jakarta.transaction.Transactional;
+import jakarta.ws.rs.Consumes;
 import jakarta.ws.rs.DefaultValue;
 import jakarta.ws.rs.GET;
+import jakarta.ws.rs.PATCH;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.MediaType;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -92,7 +95,20 @@ public class IntegrationResource {
       String effectCommand,
       Boolean fallsBack) {}
 
-  /** A seat as it is shown. */
+  /** What can be said of a seat anew; what is absent stays. */
+  public record SeatChange(
+      String address,
+      List<String> morePaths,
+      String takesEffect,
+      String effectCommand,
+      Boolean fallsBack) {}
+
+  /**
+   * A seat as it is shown.
+   *
+   * @param fallsBack whether its client goes on to the next key after a refusal, as somebody said
+   * @param fallsBackSeenAt when it was seen to
+   */
   public record SeatView(
       UUID id,
       UUID integrationId,
@@ -105,6 +121,7 @@ public class IntegrationResource {
       String effectCommand,
       List<String> morePaths,
       Boolean fallsBack,
+      Instant fallsBackSeenAt,
       Instant effectAt,
       List<String> offers,
       List<String> keeps,
@@ -118,7 +135,16 @@ public class IntegrationResource {
    */
   public record TieWish(UUID accountId, String rhythm, String longestRun) {}
 
-  /** A tie as it is shown. */
+  /** What can be said of a tie anew; what is absent stays. */
+  public record TieChange(String rhythm, String longestRun) {}
+
+  /**
+   * A tie as it is shown.
+   *
+   * @param rhythmSeen the longest silence between two uses from the seat's address
+   * @param longestRunSeen the longest that a connection from there lasted; absent if no end was
+   *     told
+   */
   public record TieView(
       UUID id,
       UUID seatId,
@@ -128,7 +154,8 @@ public class IntegrationResource {
       String account,
       Duration rhythm,
       Duration longestRun,
-      Duration rhythmSeen) {}
+      Duration rhythmSeen,
+      Duration longestRunSeen) {}
 
   /** Integrations in force, the newest first. */
   @GET
@@ -200,6 +227,24 @@ public class IntegrationResource {
     return new Page<>(seats.inForce().stream().map(this::view).toList(), null);
   }
 
+  /** Changes what was said of a seat. */
+  @PATCH
+  @Path("seats/{id}")
+  @Consumes(MediaType.APPLICATION_JSON)
+  @Transactional
+  public SeatView changeSeat(UUID id, SeatChange change) {
+    return view(integrations.changeSeat(id, change));
+  }
+
+  /** Changes what was said of a tie. */
+  @PATCH
+  @Path("ties/{id}")
+  @Consumes(MediaType.APPLICATION_JSON)
+  @Transactional
+  public TieView changeTie(UUID id, TieChange change) {
+    return view(integrations.changeTie(id, change));
+  }
+
   /** Adds a tie to a seat. */
   @POST
   @Path("seats/{id}/ties")
@@ -239,6 +284,7 @@ public class IntegrationResource {
         row.effectCommand,
         row.morePaths,
         row.fallsBack,
+        seen(row).fellBackAt(),
         row.effectAt,
         row.offers,
         row.keeps,
@@ -248,6 +294,7 @@ public class IntegrationResource {
   private TieView view(TieRow row) {
     SeatRow seat = seats.get(row.seatId);
     AccountRow account = accounts.get(row.accountId);
+    TieSeen seen = TieSeen.of(seat, feeds.uses(List.of(row.accountId)));
     return new TieView(
         row.id,
         row.seatId,
@@ -257,16 +304,13 @@ public class IntegrationResource {
         account.login + "@" + destinations.get(account.destinationId).name,
         Duration.ofSeconds(row.rhythmSeconds),
         Duration.ofSeconds(row.longestRunSeconds),
-        rhythmSeen(row, seat));
+        seen.longestGap(),
+        seen.longestRun());
   }
 
-  /** How far apart the uses from the seat's address were on average; null if there were too few. */
-  private Duration rhythmSeen(TieRow tie, SeatRow seat) {
-    return feeds.uses(List.of(tie.accountId)).stream()
-        .filter(u -> u.address.equals(seat.address) && u.count > 2)
-        .findFirst()
-        .map(u -> Duration.between(u.firstAt, u.latest).dividedBy(u.count - 1))
-        .map(d -> Duration.ofSeconds(d.toSeconds()))
-        .orElse(null);
+  private TieSeen seen(SeatRow row) {
+    return TieSeen.of(
+        row,
+        feeds.uses(seats.tiesOfSeats(List.of(row.id)).stream().map(t -> t.accountId).toList()));
   }
 }

@@ -22,12 +22,12 @@ import tolvin.service.web.Problem;
 /** Adds integrations, their seats and their ties. */
 @ApplicationScoped
 class Integrations {
-  /** Of a seat of which nobody knows from where it signs in; no use ever comes from it. */
   private static final List<String> EFFECTS =
       List.of("next_sign_in", "reload", "restart", "agent", "by_hand");
 
   private static final int MOST_FILES = 5;
 
+  /** Of a seat of which nobody knows from where it signs in; no use ever comes from it. */
   private static final String NO_ADDRESS = "-";
 
   private final IntegrationStore store;
@@ -104,29 +104,9 @@ class Integrations {
     } else {
       row.login = Checks.text(wish.login(), "login");
       row.address = Checks.text(wish.address(), "address");
-      row.takesEffect =
-          wish.takesEffect() == null
-              ? "next_sign_in"
-              : Checks.oneOf(wish.takesEffect(), EFFECTS, "way of taking effect");
-      row.effectCommand = Checks.optional(wish.effectCommand(), "command");
-      boolean isTold = List.of("reload", "restart", "agent").contains(row.takesEffect);
-      if (isTold == row.effectCommand.isEmpty()) {
-        throw Problem.invalid(
-            "A command belongs to a seat that is reloaded, restarted or has an agent, and to no"
-                + " other.",
-            "Give takesEffect reload, restart or agent together with the command.");
-      }
-      row.morePaths =
-          wish.morePaths() == null
-              ? new ArrayList<>()
-              : new ArrayList<>(
-                  wish.morePaths().stream().map(p -> Checks.text(p, "path")).toList());
-      if (row.morePaths.size() > MOST_FILES) {
-        throw Problem.invalid("That are too many files.", "Servers give up after six keys.");
-      }
+      setClient(row, wish.takesEffect(), wish.effectCommand(), wish.morePaths());
     }
-    row.fallsBack = wish.fallsBack();
-    row.fallsBackSaidAt = wish.fallsBack() == null ? null : clock.now();
+    setFallsBack(row, wish.fallsBack());
     row.offers = new ArrayList<>();
     row.keeps = new ArrayList<>();
     row.everOffered = new ArrayList<>();
@@ -142,6 +122,92 @@ class Integrations {
     return row;
   }
 
+  /** Sets what is given of how a seat's client behaves. */
+  private static void setClient(
+      SeatRow row, String takesEffect, String command, List<String> morePaths) {
+    if (takesEffect != null) {
+      row.takesEffect = Checks.oneOf(takesEffect, EFFECTS, "way of taking effect");
+    }
+    boolean isTold = List.of("reload", "restart", "agent").contains(row.takesEffect);
+    if (command != null || !isTold) {
+      row.effectCommand = Checks.optional(command, "command");
+    }
+    if (isTold == row.effectCommand.isEmpty()) {
+      throw Problem.invalid(
+          "A command belongs to a seat that is reloaded, restarted or has an agent, and to no"
+              + " other.",
+          "Give takesEffect reload, restart or agent together with the command.");
+    }
+    if (morePaths != null) {
+      row.morePaths = new ArrayList<>(morePaths.stream().map(p -> Checks.text(p, "path")).toList());
+    }
+    boolean doubled =
+        row.morePaths.contains(row.path)
+            || row.morePaths.stream().distinct().count() < row.morePaths.size();
+    if (row.morePaths.size() > MOST_FILES || doubled) {
+      throw Problem.invalid(
+          "That are too many files, or one of them twice.", "Servers give up after six keys.");
+    }
+  }
+
+  private void setFallsBack(SeatRow row, Boolean fallsBack) {
+    if (fallsBack != null) {
+      row.fallsBack = fallsBack;
+      row.fallsBackSaidAt = clock.now();
+    }
+  }
+
+  @Transactional
+  SeatRow changeSeat(UUID id, IntegrationResource.SeatChange change) {
+    SeatRow row = seats.lock(id);
+    boolean isFile = row.kind.isEmpty() && row.machine == null;
+    boolean ofFiles =
+        change.morePaths() != null
+            || change.takesEffect() != null
+            || change.effectCommand() != null;
+    if (ofFiles && !isFile) {
+      throw Problem.invalid(
+          row.path + " is no file that Tolvin reaches.", "Leave files and commands out.");
+    }
+    if (isFile) {
+      setClient(row, change.takesEffect(), change.effectCommand(), change.morePaths());
+    }
+    if (change.morePaths() != null) {
+      row.readAt = null; // its files are read again before anything rests on them
+    }
+    if (change.address() != null) {
+      row.address = Checks.text(change.address(), "address");
+    }
+    setFallsBack(row, change.fallsBack());
+    journal.write("seat.changed", id, "Seat " + row.path + " changed", Map.of());
+    return row;
+  }
+
+  @Transactional
+  TieRow changeTie(UUID id, IntegrationResource.TieChange change) {
+    TieRow row = seats.tie(id);
+    if (change.rhythm() != null) {
+      row.rhythmSeconds = rhythm(change.rhythm());
+    }
+    if (change.longestRun() != null) {
+      row.longestRunSeconds = longestRun(change.longestRun());
+    }
+    journal.write(
+        "tie.changed",
+        id,
+        "Rhythm of a tie is " + Duration.ofSeconds(row.rhythmSeconds) + " now",
+        Map.of("longestRun", row.longestRunSeconds));
+    return row;
+  }
+
+  private static long rhythm(String text) {
+    return Checks.duration(text, "rhythm", Duration.ofSeconds(1)).toSeconds();
+  }
+
+  private static long longestRun(String text) {
+    return text == null ? 0 : Checks.duration(text, "longest run", Duration.ZERO).toSeconds();
+  }
+
   @Transactional
   TieRow addTie(UUID seatId, IntegrationResource.TieWish wish) {
     SeatRow seat = seats.get(seatId);
@@ -149,11 +215,8 @@ class Integrations {
     TieRow row = new TieRow();
     row.seatId = seat.id;
     row.accountId = account.id;
-    row.rhythmSeconds = Checks.duration(wish.rhythm(), "rhythm", Duration.ofSeconds(1)).toSeconds();
-    row.longestRunSeconds =
-        wish.longestRun() == null
-            ? 0
-            : Checks.duration(wish.longestRun(), "longest run", Duration.ZERO).toSeconds();
+    row.rhythmSeconds = rhythm(wish.rhythm());
+    row.longestRunSeconds = longestRun(wish.longestRun());
     row.validFrom = clock.now();
     row.id = clock.id(row.validFrom);
     seats.addTie(row);

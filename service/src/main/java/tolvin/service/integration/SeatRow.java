@@ -65,9 +65,6 @@ public class SeatRow {
 
   public Instant fallsBackSaidAt;
 
-  /** When it was seen to sign in with a second key right after a first one was refused. */
-  public Instant fallsBackSeenAt;
-
   /** When what it offers was made to take effect last. */
   public Instant effectAt;
 
@@ -75,11 +72,6 @@ public class SeatRow {
   public Instant offersSince;
   public Instant validFrom;
   public Instant validUntil;
-
-  /** Whether its client goes on after a refusal; of which nobody knows it is taken not to. */
-  public boolean goesOn() {
-    return fallsBackSeenAt != null || Boolean.TRUE.equals(fallsBack);
-  }
 
   /** The file that the key with this place among the offered ones is in. */
   public String file(int offered) {

@@ -38,6 +38,13 @@ public class SeatStore extends RowStore<SeatRow> {
         Map.of("machine", machine, "path", path));
   }
 
+  /** A tie, locked until the transaction ends. */
+  TieRow tie(UUID id) {
+    return java.util.Optional.ofNullable(
+            database.find(TieRow.class, id, jakarta.persistence.LockModeType.PESSIMISTIC_WRITE))
+        .orElseThrow(() -> tolvin.service.web.Problem.notFound("tie", String.valueOf(id)));
+  }
+
   void addTie(TieRow tie) {
     database.persist(tie);
   }

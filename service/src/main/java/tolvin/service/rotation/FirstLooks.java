@@ -4,8 +4,11 @@ import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.SeatId;
@@ -34,7 +37,7 @@ class FirstLooks {
   private final PlacementStore placements;
   private final Readings readings;
   private final ClockStore clock;
-  private final Map<String, Long> notBefore = new ConcurrentHashMap<>();
+  private final Map<UUID, Long> notBefore = new ConcurrentHashMap<>();
 
   FirstLooks(
       AccountStore accounts,
@@ -51,20 +54,30 @@ class FirstLooks {
     this.clock = clock;
   }
 
+  /** Reads a few; where it could not be read, nothing more is tried for a while. */
   void look() {
-    for (Effect effect : QuarkusTransaction.requiringNew().call(this::unread)) {
-      long now = System.nanoTime();
-      if (now - notBefore.getOrDefault(effect.name(), now) >= 0) {
-        Effects.Job job = new Effects.Job(null, null, "first look", "Read what is there");
-        boolean done = effects.perform(job, effect).filter(Outcome.DONE::equals).isPresent();
-        if (done) {
-          notBefore.remove(effect.name());
-        } else {
-          notBefore.put(effect.name(), now + AGAIN.toNanos());
-        }
+    Set<UUID> notNow = new HashSet<>();
+    notBefore.forEach(
+        (destination, until) -> {
+          if (System.nanoTime() - until < 0) {
+            notNow.add(destination);
+          }
+        });
+    for (Look look : QuarkusTransaction.requiringNew().call(() -> unread(notNow))) {
+      if (notNow.contains(look.at())) {
+        continue;
+      }
+      Effects.Job job = new Effects.Job(null, null, "first look", "Read what is there");
+      boolean done = effects.perform(job, look.effect()).filter(Outcome.DONE::equals).isPresent();
+      if (!done) {
+        notNow.add(look.at());
+        notBefore.put(look.at(), System.nanoTime() + AGAIN.toNanos());
       }
     }
   }
+
+  /** A reading that is due, and on which destination. */
+  private record Look(UUID at, Effect effect) {}
 
   /** What was written a lease ago is read again; what somebody else's write lost is restored. */
   boolean lookAgain() {
@@ -92,10 +105,18 @@ class FirstLooks {
     return placements.toLookAgain(clock.now(), MOST);
   }
 
-  private List<Effect> unread() {
-    List<Effect> looks = new ArrayList<>();
-    accounts.neverRead().forEach(a -> looks.add(new Effect.LookAtAccount(new AccountId(a.id))));
-    seats.neverRead().forEach(s -> looks.add(new Effect.LookAtSeat(new SeatId(s.id))));
+  private List<Look> unread(Set<UUID> notThere) {
+    List<Look> looks = new ArrayList<>();
+    seats
+        .neverRead()
+        .forEach(
+            s -> looks.add(new Look(s.destinationId, new Effect.LookAtSeat(new SeatId(s.id)))));
+    accounts
+        .neverRead(notThere, MOST)
+        .forEach(
+            a ->
+                looks.add(
+                    new Look(a.destinationId, new Effect.LookAtAccount(new AccountId(a.id)))));
     return looks;
   }
 }

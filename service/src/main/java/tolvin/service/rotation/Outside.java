@@ -210,7 +210,10 @@ class Outside {
       List<Registered> after =
           where instanceof Place.ByHand
               ? byHand.takeOut(withdraw.account().value(), withdraw.key(), begun)
-              : accountPort.withdraw(where, entry, lease);
+              : isKeptElsewhere(withdraw.account())
+                  ? byHand.throughSource(
+                      withdraw.account().value(), withdraw.key(), false, accountPort.read(where))
+                  : accountPort.withdraw(where, entry, lease);
       return () -> withdrawn(job, withdraw, after);
     }
     if (effect instanceof Effect.TakeEffect told) {
@@ -279,7 +282,10 @@ class Outside {
     List<Registered> after =
         where instanceof Place.ByHand
             ? byHand.register(effect.account().value(), effect.key(), begun)
-            : accountPort.place(where, entry, lease);
+            : isKeptElsewhere(effect.account())
+                ? byHand.throughSource(
+                    effect.account().value(), effect.key(), true, accountPort.read(where))
+                : accountPort.place(where, entry, lease);
     String said = accountPort.said(where);
     return () -> {
       PlacementRow row = placement(effect.account(), effect.key());
@@ -613,6 +619,11 @@ class Outside {
       held.add(seatPort.read(file));
     }
     return held;
+  }
+
+  /** What another source rewrites is changed through that source and nowhere else. */
+  private boolean isKeptElsewhere(AccountId account) {
+    return inside(() -> accounts.get(account.value()).keptBy.equals("source"));
   }
 
   private boolean isByHand(SeatId seat) {

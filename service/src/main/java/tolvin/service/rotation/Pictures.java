@@ -43,10 +43,12 @@ import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.destination.FeedRow;
 import tolvin.service.destination.FeedStore;
+import tolvin.service.destination.UseRow;
 import tolvin.service.integration.IntegrationStore;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.integration.TieRow;
+import tolvin.service.integration.TieSeen;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.placement.PlacementRow;
@@ -160,6 +162,7 @@ public class Pictures {
     seatRows.stream()
         .filter(s -> s.destinationId != null)
         .forEach(s -> destinationRows.computeIfAbsent(s.destinationId, destinations::get));
+    Map<UUID, TieSeen> seen = seen(seatRows, feeds.uses(accountIds));
     List<TrialRow> trials = placements.trials(accountIds);
     Map<UUID, KeyRow> keyRows =
         keys
@@ -176,9 +179,9 @@ public class Pictures {
             .map(a -> account(a, destinationRows.get(a.destinationId), trials, keyRows))
             .collect(Collectors.toMap(Account::id, Function.identity())),
         seatRows.stream()
-            .map(s -> seat(s, destinationRows.get(s.destinationId)))
+            .map(s -> seat(s, destinationRows.get(s.destinationId), seen.get(s.id)))
             .collect(Collectors.toMap(Seat::id, Function.identity())),
-        ties(tieRows, seatRows, accountRows, destinationRows),
+        ties(tieRows, seatRows, accountRows, destinationRows, seen),
         feeds.uses(accountIds).stream().map(Pictures::use).toList(),
         proofs(trials, keyRows),
         seats.seatTrials(tieRows.stream().map(t -> t.id).toList()).stream()
@@ -254,7 +257,16 @@ public class Pictures {
         .max(Comparator.naturalOrder());
   }
 
-  private static Seat seat(SeatRow row, DestinationRow host) {
+  private static Map<UUID, TieSeen> seen(List<SeatRow> rows, List<UseRow> uses) {
+    return rows.stream().collect(Collectors.toMap(s -> s.id, s -> TieSeen.of(s, uses)));
+  }
+
+  /** A client that nobody knows to go on after a refusal is taken not to. */
+  private static boolean fallsBack(SeatRow row, TieSeen seen) {
+    return Boolean.TRUE.equals(row.fallsBack) || seen.fellBackAt() != null;
+  }
+
+  private static Seat seat(SeatRow row, DestinationRow host, TieSeen seen) {
     return new Seat(
         new SeatId(row.id),
         row.path + " on " + (host == null ? row.machine : host.name),
@@ -269,7 +281,7 @@ public class Pictures {
         row.triesItself,
         row.keepsFormer,
         telling(row),
-        row.goesOn());
+        fallsBack(row, seen));
   }
 
   private static Seat.Telling telling(SeatRow row) {
@@ -282,7 +294,8 @@ public class Pictures {
       List<TieRow> rows,
       List<SeatRow> seatRows,
       List<AccountRow> accountRows,
-      Map<UUID, DestinationRow> destinationRows) {
+      Map<UUID, DestinationRow> destinationRows,
+      Map<UUID, TieSeen> seen) {
     Map<UUID, SeatRow> seatById =
         seatRows.stream().collect(Collectors.toMap(s -> s.id, Function.identity()));
     Map<UUID, AccountRow> accountById =
@@ -303,12 +316,20 @@ public class Pictures {
                   new AccountId(t.accountId),
                   seat.address,
                   Duration.ofSeconds(t.rhythmSeconds),
-                  Duration.ofSeconds(t.longestRunSeconds));
+                  longestRun(t, seen.get(t.seatId)));
             })
         .toList();
   }
 
-  private static Use use(tolvin.service.destination.UseRow row) {
+  /** A connection that lasted longer than anybody said counts as it was seen. */
+  private static Duration longestRun(TieRow tie, TieSeen seen) {
+    Duration said = Duration.ofSeconds(tie.longestRunSeconds);
+    return seen.longestRun() == null || seen.longestRun().compareTo(said) < 0
+        ? said
+        : seen.longestRun();
+  }
+
+  private static Use use(UseRow row) {
     return new Use(
         new AccountId(row.accountId),
         new Fingerprint(row.fingerprint),

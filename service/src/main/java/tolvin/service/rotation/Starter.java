@@ -30,7 +30,7 @@ public class Starter {
   private final ClockStore clock;
   private final boolean enabled;
   private final ScheduledExecutorService timer =
-      Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "starter"));
+      Executors.newScheduledThreadPool(3, task -> new Thread(task, "starter"));
 
   Starter(
       KeyStore keys,
@@ -53,7 +53,9 @@ public class Starter {
 
   void start(@Observes StartupEvent event) {
     if (enabled) {
-      timer.scheduleWithFixedDelay(this::quietly, 1, 1, TimeUnit.SECONDS);
+      timer.scheduleWithFixedDelay(() -> quietly(this::startDue), 1, 1, TimeUnit.SECONDS);
+      timer.scheduleWithFixedDelay(() -> quietly(firstLooks::look), 1, 1, TimeUnit.SECONDS);
+      timer.scheduleWithFixedDelay(() -> quietly(this::lookAgain), 1, 1, TimeUnit.SECONDS);
     }
   }
 
@@ -61,13 +63,15 @@ public class Starter {
     timer.shutdownNow();
   }
 
-  private void quietly() {
+  private void lookAgain() {
+    if (firstLooks.lookAgain()) {
+      runner.wake();
+    }
+  }
+
+  private static void quietly(Runnable work) {
     try {
-      firstLooks.look();
-      if (firstLooks.lookAgain()) {
-        runner.wake();
-      }
-      startDue();
+      work.run();
     } catch (RuntimeException e) {
       LOG.warnf("What is new or due could not be looked at now: %s", e.getMessage());
     }

@@ -15,6 +15,7 @@ import java.util.UUID;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.estate.Registered;
+import tolvin.core.key.PrivateHalf;
 import tolvin.core.sweep.PassedOverLines;
 import tolvin.core.sweep.Seen;
 import tolvin.service.destination.AccountRow;
@@ -84,7 +85,8 @@ public class Estates {
    * @param host its host name; the destination's name if absent
    * @param port its TCP port; 22 if absent
    * @param login the account's login
-   * @param content the lines, as in authorized_keys
+   * @param content the lines, as in authorized_keys, as text; absent if bytes are given
+   * @param bytes the very bytes of the file, whatever it is written in
    * @param identity whose the keys are, if somebody knows; absent if not
    */
   public record File(
@@ -93,7 +95,14 @@ public class Estates {
       Integer port,
       String login,
       String content,
-      String identity) {}
+      byte[] bytes,
+      String identity) {
+    byte[] whole() {
+      return bytes != null
+          ? bytes
+          : (content == null ? "" : content).getBytes(StandardCharsets.UTF_8);
+    }
+  }
 
   /**
    * Files to take over.
@@ -153,9 +162,13 @@ public class Estates {
   private record Read(List<AuthorizedKeys.Line> keys, List<String> passedOver) {}
 
   private static Read read(File file) {
-    AuthorizedKeys lines =
-        AuthorizedKeys.of(
-            (file.content() == null ? "" : file.content()).getBytes(StandardCharsets.UTF_8));
+    byte[] whole = file.whole();
+    PrivateHalf.refuse(whole)
+        .ifPresent(
+            refusal -> {
+              throw Problem.invalid(refusal.sentence(), refusal.wayOut());
+            });
+    AuthorizedKeys lines = AuthorizedKeys.of(whole);
     Set<Integer> over = new HashSet<>();
     List<String> said = new ArrayList<>();
     for (Seen.PassedOver line : PassedOverLines.of(lines)) {

@@ -1,0 +1,308 @@
+package tolvin.service;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.hamcrest.Matchers.containsString;
+import static org.hamcrest.Matchers.equalTo;
+import static tolvin.service.Caller.api;
+
+import io.quarkus.test.common.QuarkusTestResource;
+import io.quarkus.test.junit.QuarkusTest;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.SecretPair;
+import tolvin.standins.local.LocalSshServer;
+import tolvin.standins.local.Ports;
+import tolvin.standins.local.Unprivileged;
+
+/**
+ * Two nodes of one integration on real servers, with clients that go on with what they have until
+ * they are told: one holds its keys in memory and offers another one first, one has a real agent.
+ */
+@QuarkusTest
+@QuarkusTestResource(PostgresForTests.class)
+class SeatsTest {
+  private static final SecureRandom RANDOM = new SecureRandom();
+
+  private static String attach(LocalSshServer server, Map<String, Object> more) {
+    Map<String, Object> wish = new HashMap<>(more);
+    wish.put("family", "sftp_server");
+    wish.put("port", server.port());
+    wish.put("hostKeys", List.of(server.hostKey().line()));
+    return SweepTest.attach(wish);
+  }
+
+  private static String tolvinKey(String destination) {
+    return api().get("/api/v1/destinations/" + destination).path("tolvinKey");
+  }
+
+  @Test
+  void clientsThatGoOnUntilTheyAreToldAreNeverRefused(@TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    LocalSshServer sftp =
+        LocalSshServer.at(directory.resolve("sftp"), Ports.free()).account("boats").start();
+    LocalSshServer apps =
+        LocalSshServer.at(directory.resolve("apps"), Ports.free())
+            .account("node-a")
+            .account("node-b")
+            .start();
+    try (sftp;
+        apps;
+        SecretPair old = KeyPairMaker.ed25519(RANDOM);
+        SecretPair first = KeyPairMaker.ed25519(RANDOM)) {
+      Path a = apps.home("node-a");
+      Path memory = Files.createDirectory(a.resolve("memory"));
+      for (Path place : List.of(a, memory)) {
+        write(place.resolve("id_first"), first);
+        write(place.resolve("id_boats"), old);
+      }
+      Path b = apps.home("node-b");
+      write(b.resolve("id_boats"), old);
+      Unprivileged.own(a);
+      Unprivileged.own(b);
+      String at = attach(sftp, Map.of("logPath", sftp.log().toString()));
+      sftp.authorize("boats", tolvinKey(at));
+      String account = SweepTest.account(at, "boats", Map.of());
+      String host = attach(apps, Map.of());
+      apps.authorize("node-a", tolvinKey(host));
+      apps.authorize("node-b", tolvinKey(host));
+      String keyId = placed(old, account);
+      String integration = integration();
+
+      Map<String, Object> seat = new HashMap<>();
+      seat.put("hostId", host);
+      seat.put("login", "node-a");
+      seat.put("path", a.resolve("id_first").toString());
+      seat.put("morePaths", List.of(a.resolve("id_boats").toString()));
+      seat.put("address", "127.0.0.1");
+      seat.put("takesEffect", "reload");
+      api()
+          .body(seat)
+          .post("/api/v1/integrations/" + integration + "/seats")
+          .then()
+          .statusCode(422)
+          .body("detail", containsString("A command belongs to a seat"));
+      seat.put("effectCommand", "cp id_boats memory/new && mv memory/new memory/id_boats");
+      final String nodeA = seat(integration, seat, account);
+      Path socket = directory.resolve("sftp").resolve("agent");
+      Process agent = start("ssh-agent", "-D", "-a", socket.toString());
+      try {
+        Ports.await("the agent runs", Duration.ofSeconds(10), () -> Files.exists(socket));
+        run("env", "SSH_AUTH_SOCK=" + socket, "ssh-add", "-q", b.resolve("id_boats").toString());
+        String nodeB =
+            seat(
+                integration,
+                Map.of(
+                    "hostId",
+                    host,
+                    "login",
+                    "node-b",
+                    "path",
+                    b.resolve("id_boats").toString(),
+                    "address",
+                    "127.0.0.2",
+                    "takesEffect",
+                    "agent",
+                    "effectCommand",
+                    "export SSH_AUTH_SOCK="
+                        + socket
+                        + "; ssh-add -q id_boats && for k in"
+                        + " $(ssh-add -L | cut -d' ' -f2); do grep -q \"$k\" id_boats.pub || {"
+                        + " ssh-add -L | grep \"$k\" > gone.pub; ssh-add -q -d gone.pub; }; done"),
+                account);
+
+        // it loads both files when it starts; the machine's ssh reads each of them twice
+        String clientA =
+            "d=$(mktemp -d) && cp %s/* $d && ssh -b 127.0.0.1 -o IdentityAgent=none -o"
+                    .formatted(memory)
+                + " IdentitiesOnly=yes -i $d/id_first -i $d/id_boats";
+        String clientB = "ssh -b 127.0.0.2 -o IdentityAgent=" + socket;
+        AtomicBoolean stop = new AtomicBoolean();
+        List<String> refusals = Collections.synchronizedList(new ArrayList<>());
+        List<Thread> clients =
+            List.of(goesOn(sftp, clientA, stop, refusals), goesOn(sftp, clientB, stop, refusals));
+        Ports.await(
+            "it is seen that one client goes on after a refusal",
+            Duration.ofSeconds(30),
+            () ->
+                api()
+                        .get("/api/v1/seats")
+                        .path("items.find { it.id == '" + nodeA + "' }.fallsBackSeenAt")
+                    != null);
+        rotated(keyId);
+        stop.set(true);
+        for (Thread client : clients) {
+          client.join();
+        }
+        assertThat(refusals).isEmpty();
+        assertThat(Files.readString(sftp.authorizedKeys("boats"))).doesNotContain(old.key().line());
+        assertThat(Files.readAllBytes(memory.resolve("id_boats")))
+            .isEqualTo(Files.readAllBytes(a.resolve("id_boats")));
+        assertThat(Files.readString(a.resolve("id_boats.pub"))).doesNotContain(old.key().line());
+        assertThat(Files.exists(a.resolve("id_first.pub"))).as("it is none of ours").isFalse();
+        api()
+            .get("/api/v1/seats")
+            .then()
+            .body("items.find { it.id == '" + nodeA + "' }.offers.size()", equalTo(2))
+            .body(
+                "items.find { it.id == '" + nodeA + "' }.offers[0]",
+                equalTo(first.key().fingerprintText()))
+            .body("items.find { it.id == '" + nodeB + "' }.fallsBackSeenAt", equalTo(null));
+        assertThat(api().get("/api/v1/journal?limit=200").asString()).contains("seat.told");
+      } finally {
+        agent.destroy();
+        agent.waitFor();
+      }
+    }
+  }
+
+  private static String placed(SecretPair pair, String account) throws Exception {
+    String key =
+        api()
+            .body(Map.of("text", pair.key().line("boats"), "identityId", Caller.addIdentity()))
+            .post("/api/v1/keys")
+            .path("id");
+    String placement =
+        api()
+            .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
+            .post("/api/v1/placements")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("id");
+    Ports.await(
+        "the key is placed",
+        Duration.ofSeconds(30),
+        () -> "placed".equals(api().get("/api/v1/placements/" + placement).path("state")));
+    return key;
+  }
+
+  private static String integration() {
+    return api()
+        .body(
+            Map.of(
+                "name", "boats-" + UUID.randomUUID(),
+                "owner", "Shore systems",
+                "environment", "production"))
+        .post("/api/v1/integrations")
+        .path("id");
+  }
+
+  private static String seat(String integration, Map<String, Object> seat, String account) {
+    String id =
+        api()
+            .body(seat)
+            .post("/api/v1/integrations/" + integration + "/seats")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("id");
+    api()
+        .body(Map.of("accountId", account, "rhythm", "PT3S", "longestRun", "PT1S"))
+        .post("/api/v1/seats/" + id + "/ties")
+        .then()
+        .statusCode(200);
+    return id;
+  }
+
+  private static void rotated(String key) throws Exception {
+    String rotation =
+        api()
+            .body(Map.of("keyId", key, "watch", "PT4S", "reason", "test"))
+            .post("/api/v1/rotations")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("rotation.id");
+    String at = "/api/v1/rotations/" + rotation;
+    Ports.await(
+        "it is planned",
+        Duration.ofSeconds(30),
+        () -> "planned".equals(api().get(at).path("rotation.stage")));
+    api().body(Map.of()).post(at + "/run").then().statusCode(200);
+    String[] last = new String[1];
+    try {
+      Ports.await(
+          "the rotation is done",
+          Duration.ofSeconds(90),
+          () -> {
+            last[0] = api().get(at).path("rotation").toString();
+            return "done".equals(api().get(at).path("rotation.outcome"));
+          });
+    } catch (IllegalStateException e) {
+      throw new AssertionError(last[0], e);
+    }
+  }
+
+  private static void write(Path path, SecretPair pair) throws IOException {
+    Files.write(path, OpenSshFile.write(pair, "boats", RANDOM));
+    Files.setPosixFilePermissions(path, PosixFilePermissions.fromString("rw-------"));
+  }
+
+  private static Process start(String... command) throws IOException {
+    return new ProcessBuilder(Unprivileged.command(List.of(command)))
+        .redirectErrorStream(true)
+        .start();
+  }
+
+  private static void run(String... command) throws Exception {
+    Process process = start(command);
+    String said = new String(process.getInputStream().readAllBytes());
+    assertThat(process.waitFor()).as(said).isZero();
+  }
+
+  private static Thread goesOn(
+      LocalSshServer server, String ssh, AtomicBoolean stop, List<String> refusals) {
+    Thread client =
+        new Thread(
+            () -> {
+              while (!stop.get()) {
+                String said = signsIn(server, ssh);
+                if (!said.isEmpty()) {
+                  refusals.add(said);
+                }
+              }
+            });
+    client.start();
+    return client;
+  }
+
+  /** What a client was told if it was refused; empty if it came in. */
+  private static String signsIn(LocalSshServer server, String ssh) {
+    try {
+      Process process =
+          start(
+              "bash",
+              "-c",
+              ssh
+                  + " -F none -p "
+                  + server.port()
+                  + " -o BatchMode=yes -o StrictHostKeyChecking=no -o"
+                  + " UserKnownHostsFile=/dev/null -o LogLevel=ERROR boats@127.0.0.1 true");
+      String said = new String(process.getInputStream().readAllBytes());
+      boolean ended = process.waitFor(20, TimeUnit.SECONDS);
+      return ended && process.exitValue() == 0 ? "" : "refused: " + said;
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return "";
+    }
+  }
+}
