@@ -38,6 +38,7 @@ const { data, problem } = live(
   },
   (topic) => /^(account|placement|finding|sweep|rotation|seat|feed)\./.test(topic),
 );
+const SIGNS: Record<string, string> = { broken: "✗", serious: "!", untidy: "·" };
 const placementOf = (line: string | undefined) =>
   data.value?.placements.find((p) => p.line === line);
 const said = (word: boolean | undefined) =>
@@ -69,7 +70,7 @@ const modes = computed(() => {
       <h2 id="differs">What differs here</h2>
       <ul>
         <li v-for="f in data.findings" :key="f.id" :class="f.severity">
-          {{ f.severity === "broken" ? "✗" : "!" }} {{ f.sentence }}
+          {{ SIGNS[f.severity ?? ""] }} {{ f.sentence }}
           <RouterLink :to="`/findings?search=${encodeURIComponent(f.key ?? f.account ?? '')}`"
             >settle it</RouterLink
           >
@@ -201,8 +202,14 @@ const modes = computed(() => {
 <style scoped>
 td.mono {
   max-width: 34rem;
+  white-space: normal;
   overflow-wrap: anywhere;
   font-size: 0.8rem;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
 }
 .broken {
   color: var(--red);

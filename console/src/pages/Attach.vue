@@ -5,6 +5,7 @@ import { useRouter } from "vue-router";
 import { api, type Of, take } from "../api/client";
 import { useAttempt } from "../attempt";
 import HostKeys from "../parts/HostKeys.vue";
+import { OWN_FAMILIES } from "../families";
 import Trouble from "../parts/Trouble.vue";
 
 const STEPS = ["What it is", "Where it is", "Host keys", "An account", "A try"];
@@ -27,6 +28,23 @@ const wish = reactive({
   logPath: "",
 });
 const settings = reactive<Record<string, string>>({});
+const family = ref("sftp_server");
+const own = computed(() => OWN_FAMILIES[family.value]);
+const isServer = computed(() => family.value === "sftp_server");
+const others = ref<Of<"Destination">[]>([]);
+const servers = computed(() => others.value.filter((d) => d.family === "sftp_server"));
+const signsInAt = ref("");
+const jump = reactive({ id: "", login: "" });
+const what = computed({
+  get: () => sheetId.value || family.value,
+  set: (value: string) => {
+    const known = OWN_FAMILIES[value];
+    sheetId.value = known ? "" : value;
+    family.value = known ? value : "sftp_server";
+    wish.port = known?.port ?? 22;
+    wish.user = known?.user ?? "";
+  },
+});
 const attached = ref<Of<"Destination">>();
 const keys = ref<Of<"HostKeyView">[]>([]);
 const login = ref("");
@@ -39,6 +57,9 @@ const path = computed(() => ({ params: { path: { id: attached.value?.id ?? "" } 
 onMounted(load);
 
 async function load() {
+  others.value =
+    (await take(api.GET("/api/v1/destinations", { params: { query: { limit: 500 } } }))).items ??
+    [];
   sheets.value = (await take(api.GET("/api/v1/sheets"))).items ?? [];
 }
 
@@ -71,16 +92,24 @@ const attach = () =>
         }
       : {
           name: wish.name,
-          family: "sftp_server",
+          family: family.value,
           host: wish.host,
           port: wish.port,
           managementLogin: wish.managementLogin || undefined,
           keysPath: wish.keysPath || undefined,
           logPath: wish.logPath || undefined,
+          user: own.value?.user === undefined ? undefined : wish.user,
+          secret: wish.secret || undefined,
+          settings: isServer.value
+            ? undefined
+            : Object.fromEntries(Object.entries(settings).filter(([, value]) => value)),
+          signsInAtId: signsInAt.value || undefined,
+          routeId: jump.id || undefined,
+          routeLogin: jump.id ? jump.login : undefined,
         };
     attached.value = await take(api.POST("/api/v1/destinations", { body }));
     wish.secret = "";
-    if (attached.value.host) {
+    if (attached.value.host && attached.value.family !== "directory") {
       step.value = 2;
       await take(api.POST("/api/v1/destinations/{id}/looks", path.value));
       await refresh();
@@ -140,8 +169,10 @@ const run = () =>
   <section v-if="step === 0" class="sheet">
     <h2>What it is</h2>
     <label for="attach-sheet">A server, or a system that a sheet describes</label>
-    <select id="attach-sheet" v-model="sheetId" class="plain-input line">
-      <option value="">SSH server, with keys in files</option>
+    <select id="attach-sheet" v-model="what" class="plain-input line">
+      <option v-for="(known, word) in OWN_FAMILIES" :key="word" :value="word">
+        {{ known.title }}
+      </option>
       <option v-for="s in sheets" :key="s.id" :value="s.id">
         {{ s.system }} ({{ s.family?.replace("_", " ") }})
       </option>
@@ -220,19 +251,77 @@ const run = () =>
         min="1"
         max="65535"
       />
-      <label for="attach-management"
-        >A login that may write every account's keys, if there is one</label
-      >
-      <input id="attach-management" v-model="wish.managementLogin" class="plain-input line" />
-      <label for="attach-path">The file of an account's keys; {login} stands for its login</label>
-      <input
-        id="attach-path"
-        v-model="wish.keysPath"
-        class="plain-input mono line"
-        placeholder=".ssh/authorized_keys"
-      />
-      <label for="attach-log">Its sign-in log, if it may be read</label>
-      <input id="attach-log" v-model="wish.logPath" class="plain-input mono line" />
+      <template v-if="!isServer">
+        <template v-for="setting in own?.settings" :key="setting.name">
+          <label :for="`set-${setting.name}`">{{ setting.name }}: {{ setting.about }}</label>
+          <textarea
+            v-if="setting.long"
+            :id="`set-${setting.name}`"
+            v-model="settings[setting.name]"
+            class="plain-input mono line"
+            rows="5"
+            required
+          />
+          <input
+            v-else
+            :id="`set-${setting.name}`"
+            v-model="settings[setting.name]"
+            class="plain-input mono line"
+            :required="setting.usual === undefined"
+            :placeholder="setting.usual"
+          />
+        </template>
+        <template v-if="own?.user !== undefined">
+          <label for="attach-user">As whom Tolvin connects</label>
+          <input id="attach-user" v-model="wish.user" class="plain-input line" required />
+        </template>
+        <template v-if="own?.secret">
+          <label for="attach-secret">With what; it goes to the coffer</label>
+          <input
+            id="attach-secret"
+            v-model="wish.secret"
+            class="plain-input line"
+            type="password"
+            autocomplete="off"
+            required
+          />
+        </template>
+        <template v-if="own?.elsewhere">
+          <label for="attach-signs-in">The server that takes its accounts' keys from there</label>
+          <select id="attach-signs-in" v-model="signsInAt" class="plain-input line">
+            <option value="">not attached yet; no key can be tried</option>
+            <option v-for="d in servers" :key="d.id" :value="d.id">{{ d.name }}</option>
+          </select>
+        </template>
+      </template>
+      <template v-if="isServer">
+        <label for="attach-jump">Reached through</label>
+        <select id="attach-jump" v-model="jump.id" class="plain-input line">
+          <option value="">nothing, directly</option>
+          <option v-for="d in servers.filter((s) => !s.route)" :key="d.id" :value="d.id">
+            {{ d.name }}
+          </option>
+        </select>
+        <template v-if="jump.id">
+          <label for="attach-jump-login">Tolvin's login on that jump host</label>
+          <input id="attach-jump-login" v-model="jump.login" class="plain-input line" required />
+        </template>
+      </template>
+      <template v-if="isServer">
+        <label for="attach-management"
+          >A login that may write every account's keys, if there is one</label
+        >
+        <input id="attach-management" v-model="wish.managementLogin" class="plain-input line" />
+        <label for="attach-path">The file of an account's keys; {login} stands for its login</label>
+        <input
+          id="attach-path"
+          v-model="wish.keysPath"
+          class="plain-input mono line"
+          placeholder=".ssh/authorized_keys"
+        />
+        <label for="attach-log">Its sign-in log, if it may be read</label>
+        <input id="attach-log" v-model="wish.logPath" class="plain-input mono line" />
+      </template>
     </template>
     <Button @click="step = 0">Back</Button>
     <Button type="primary" html-type="submit" :loading="busy">Attach it</Button>

@@ -311,11 +311,13 @@ const sweep = () =>
           <label v-if="deed === 'withdraw'" class="row">
             <input v-model="evenIfUsed" type="checkbox" /> even if used lately
           </label>
+        </div>
+        <div class="row">
           <label for="reason">because</label>
           <input
             id="reason"
             v-model="reason"
-            class="plain-input"
+            class="plain-input reason"
             placeholder="kept in the journal"
           />
           <Button html-type="submit" :loading="busy">Preview</Button>
@@ -400,6 +402,17 @@ const sweep = () =>
 }
 .settle {
   margin-top: 1rem;
+}
+.settle .row {
+  margin-bottom: 0.5rem;
+}
+.settle ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.reason {
+  flex: 1;
 }
 @media (width < 800px) {
   .columns {

@@ -2,6 +2,10 @@ package tolvin.bench;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
@@ -158,11 +162,54 @@ final class SweepBench {
               "  the whole service, %-44s %.2f s, %.2f times the bare reads; %s%n",
               what, took, took / bare, counts(api));
         }
+        takingIn(api, port, signIn.getProperty("token"));
       } finally {
         service.destroy();
         service.waitFor(30, TimeUnit.SECONDS);
       }
     }
+  }
+
+  /** A log read in by the whole service: sent, read, counted once, kept. */
+  private static void takingIn(Api api, int port, String token) throws Exception {
+    String at = api.get("/destinations?limit=1").path("items").path(0).path("id").asText();
+    List<String> lines = logLines();
+    for (String what : List.of("for the first time", "again")) {
+      long start = System.nanoTime();
+      StringBuilder part = new StringBuilder();
+      long counted = 0;
+      for (String line : lines) {
+        if (LoggedLine.mayTell(line)) {
+          part.append(line).append('\n');
+        }
+        if (part.length() > 8_000_000) {
+          counted += send(port, token, at, part);
+        }
+      }
+      counted += send(port, token, at, part);
+      double took = (System.nanoTime() - start) / 1e9;
+      System.out.printf(
+          "Taking in a log by the whole service, %s: %,d lines in %.1f s, %,.0f a second; %,d uses"
+              + " counted%n",
+          what, LINES, took, LINES / took, counted);
+    }
+  }
+
+  private static long send(int port, String token, String at, StringBuilder part) throws Exception {
+    HttpRequest request =
+        HttpRequest.newBuilder(
+                URI.create("http://127.0.0.1:" + port + "/api/v1/destinations/" + at + "/uses"))
+            .header("Authorization", "Bearer " + token)
+            .header("Content-Type", "application/octet-stream")
+            .POST(HttpRequest.BodyPublishers.ofString(part.toString()))
+            .build();
+    HttpResponse<String> answer =
+        HttpClient.newHttpClient().send(request, HttpResponse.BodyHandlers.ofString());
+    if (answer.statusCode() != 200) {
+      throw new IllegalStateException(answer.body());
+    }
+    part.setLength(0);
+    return Long.parseLong(answer.body().replaceAll("(?s).*\"counted\":(\\d+).*", "$1"));
   }
 
   private static void attach(Api api, LocalSshServer server) throws IOException {
@@ -200,11 +247,16 @@ final class SweepBench {
         Duration.ofMinutes(5),
         () -> {
           try {
-            for (JsonNode account : api.get("/accounts").path("items")) {
-              if (!account.hasNonNull("readAt")) {
-                return false;
+            String after = "";
+            do {
+              JsonNode page = api.get("/accounts?limit=500" + after);
+              for (JsonNode account : page.path("items")) {
+                if (!account.hasNonNull("readAt")) {
+                  return false;
+                }
               }
-            }
+              after = page.hasNonNull("next") ? "&after=" + page.path("next").asText() : "";
+            } while (!after.isEmpty());
             return true;
           } catch (IOException e) {
             return false;
@@ -287,7 +339,7 @@ final class SweepBench {
   }
 
   /** A log of which every third line is a sign-in, against merely looking for the word in it. */
-  private static void log() {
+  private static List<String> logLines() {
     String print = KeyPairMaker.ed25519(RANDOM).key().fingerprintText();
     List<String> lines = new ArrayList<>(LINES);
     Instant now = Instant.now();
@@ -304,6 +356,12 @@ final class SweepBench {
                   + print
               : head + "Connection from 10.0.0.7 port " + (1024 + i % 60000));
     }
+    return lines;
+  }
+
+  private static void log() {
+    List<String> lines = logLines();
+    Instant now = Instant.now();
     for (int round = 0; round < 3; round++) {
       long start = System.nanoTime();
       long mere = lines.stream().filter(l -> l.contains("Accepted publickey")).count();

@@ -252,7 +252,16 @@ final class FindingCommands {
       return all;
     }
 
+    /** Whole sentences: whose a key becomes must not be cut off. */
     private void table(JsonNode steps) throws Refused {
+      if (show.isTable()) {
+        steps.forEach(
+            step ->
+                System.out.println(
+                    (step.path("possible").asBoolean() ? "✓ " : "✗ ")
+                        + step.path("sentence").asText()));
+        return;
+      }
       show.list(
           steps, "Nothing to do.", column("Possible", "/possible"), column("What", "/sentence"));
     }

@@ -74,7 +74,12 @@ public final class KeyLines {
 
   /** What a file registers; nothing if it is not there. */
   public static List<Registered> registered(Optional<byte[]> file) {
-    return AuthorizedKeys.of(file.orElse(new byte[0])).lines().stream()
+    return registered(AuthorizedKeys.of(file.orElse(new byte[0])));
+  }
+
+  /** What the lines of a file register. */
+  public static List<Registered> registered(AuthorizedKeys file) {
+    return file.lines().stream()
         .filter(line -> line.key().isPresent())
         .map(KeyLines::registered)
         .toList();

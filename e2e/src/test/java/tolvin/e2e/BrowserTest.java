@@ -226,6 +226,7 @@ class BrowserTest {
     int port = site.port();
     browser.get(site.url() + "/destinations/attach");
     see("SSH server, with keys in files");
+    see("Pierhead (code host)");
     new Select(browser.findElement(By.id("attach-sheet")))
         .selectByVisibleText("Pierhead (code host)");
     see("Pierhead is a code host, talked to over HTTP");

@@ -19,6 +19,7 @@ import java.security.cert.CertificateFactory;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.locks.ReentrantLock;
+import javax.net.ssl.SSLSocketFactory;
 import javax.net.ssl.TrustManagerFactory;
 import tolvin.core.key.PlainText;
 import tolvin.core.port.DirectoryServer;
@@ -99,15 +100,16 @@ final class DirectoryConnections implements AutoCloseable {
     LDAPConnection connection = null;
     try {
       SSLUtil tls = new SSLUtil(trusted(directory).getTrustManagers());
+      SSLSocketFactory sockets =
+          new ImpatientSockets(tls.createSSLSocketFactory(), PATIENCE_MILLIS);
       if (directory.security() == DirectoryServer.Security.LDAPS) {
-        connection = new LDAPConnection(tls.createSSLSocketFactory(), options);
+        connection = new LDAPConnection(sockets, options);
         connection.connect(directory.host(), directory.port());
       } else {
         connection = new LDAPConnection(options);
         connection.connect(directory.host(), directory.port());
         ExtendedResult begun =
-            connection.processExtendedOperation(
-                new StartTLSExtendedRequest(tls.createSSLContext()));
+            connection.processExtendedOperation(new StartTLSExtendedRequest(sockets));
         if (!begun.getResultCode().equals(ResultCode.SUCCESS)) {
           throw new LDAPException(begun);
         }

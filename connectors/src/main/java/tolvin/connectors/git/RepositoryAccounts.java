@@ -326,7 +326,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
   private static IOException refused(
       KeyRepository repository, ClientSession session, TransportException e) throws PortException {
     String reason = shown(String.valueOf(e.getMessage()));
-    if (!session.isOpen()) {
+    if (!session.isOpen() || reason.contains("hung up unexpectedly")) {
       return new LostBeforeEffect(
           new PortException(
               Kind.UNREACHABLE,
@@ -402,6 +402,15 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
     try (Transport transport = open(copy, session, repository)) {
       result = transport.push(NullProgressMonitor.INSTANCE, List.of(update));
     } catch (TransportException e) {
+      if (session.isOpen() && String.valueOf(e.getMessage()).contains("on the remote end")) {
+        throw new PortException(
+            Kind.NO_SPACE,
+            repository.name() + " refused the push: " + shown(e.getMessage()) + ".",
+            "Nothing was changed there. Look whether its disk is full, and whether "
+                + repository.login()
+                + " may write the repository.",
+            e);
+      }
       throw new PortException(
           Kind.UNKNOWN_OUTCOME,
           "The push to "

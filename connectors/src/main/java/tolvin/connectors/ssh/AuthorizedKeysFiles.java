@@ -90,9 +90,10 @@ public final class AuthorizedKeysFiles implements AccountPort {
       Optional<Attributes> attributes = checked(files, where);
       Optional<byte[]> before = attributes.isEmpty() ? Optional.empty() : files.read(where.path());
       byte[] old = before.orElse(new byte[0]);
-      byte[] wanted = change.of(AuthorizedKeys.of(old)).toBytes();
+      AuthorizedKeys changed = change.of(AuthorizedKeys.of(old));
+      byte[] wanted = changed.toBytes();
       if (java.util.Arrays.equals(old, wanted)) {
-        return KeyLines.registered(before);
+        return KeyLines.registered(changed);
       }
       lease.check();
       String beside = where.path() + BESIDE;
@@ -116,7 +117,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
             where.path() + " does not read back as it was written; somebody else writes there too.",
             "Find out who; it is looked at again before anything else is done.");
       }
-      return KeyLines.registered(after);
+      return KeyLines.registered(changed);
     }
     throw new PortException(
         Kind.CHANGED_MEANWHILE,

@@ -41,24 +41,59 @@ public final class FileSurveys {
     return connections.use(
         file.login(),
         files -> {
-          Optional<byte[]> content = files.read(file.path());
-          String whole = content.isPresent() ? files.real(file.path()) : files.whole(file.path());
+          String whole = files.whole(file.path());
           Optional<String> home = home(whole);
-          List<PathStep> path = path(files, content.isPresent() ? whole : above(whole), home);
+          Optional<Glance> glance = files.glance(whole, wanted(whole, home));
+          Looking look = path -> at(glance, path, files);
+          Optional<byte[]> content = glance.flatMap(Glance::content);
+          if (content.isEmpty() && look.at(whole).isPresent()) {
+            content = files.read(whole); // a large one, or a link
+          }
+          List<PathStep> path = new ArrayList<>();
+          if (!walked(look, whole, home, path) && content.isPresent()) {
+            whole = files.real(whole);
+            home = home(whole);
+            path.clear();
+            walked(files::look, whole, home, path);
+          }
           return new Seen(
               now,
               KeyLines.registered(content),
               PassedOverLines.of(AuthorizedKeys.of(content.orElse(new byte[0]))),
               path,
-              home.flatMap(
-                  h ->
-                      path.stream()
-                          .filter(step -> step.path().equals(h))
-                          .map(PathStep::owner)
-                          .findFirst()),
-              second(files, whole),
+              owner(path, home),
+              second(look, whole),
               Optional.empty());
         });
+  }
+
+  /** A look at a path, whichever way. */
+  @FunctionalInterface
+  private interface Looking {
+    Optional<Attributes> at(String path) throws PortException, IOException;
+  }
+
+  /** As it was seen at a glance; what the server would not say then is asked by itself. */
+  private static Optional<Attributes> at(Optional<Glance> glance, String path, RemoteFiles files)
+      throws PortException, IOException {
+    return glance.isPresent() && glance.get().there().containsKey(path)
+        ? glance.get().there().get(path)
+        : files.look(path);
+  }
+
+  /** All paths that are of interest, the file's own first. */
+  private static List<String> wanted(String file, Optional<String> home) {
+    List<String> paths = new ArrayList<>();
+    String at = file;
+    while (paths.size() < DEEPEST) {
+      paths.add(at);
+      if (at.length() <= 1 || home.filter(at::equals).isPresent()) {
+        break;
+      }
+      at = above(at);
+    }
+    paths.add(file + "2");
+    return paths;
   }
 
   /** The home directory, where the file lies in the usual place below it. */
@@ -74,14 +109,19 @@ public final class FileSurveys {
   /**
    * What sshd looks at with StrictModes: the file and every directory above it, up to the home
    * directory, or to the root where the file lies elsewhere (sshd_config(5), StrictModes).
+   *
+   * @param path takes what was seen
+   * @return whether no symbolic link is on the way, which sshd would follow
    */
-  private static List<PathStep> path(RemoteFiles files, String from, Optional<String> home)
+  private static boolean walked(
+      Looking look, String file, Optional<String> home, List<PathStep> path)
       throws PortException, IOException {
-    List<PathStep> path = new ArrayList<>();
-    String at = from;
+    boolean plain = true;
+    String at = file;
     for (int i = 0; i < DEEPEST; i++) {
-      Optional<Attributes> a = files.look(at);
+      Optional<Attributes> a = look.at(at);
       if (a.isPresent()) {
+        plain &= !a.get().isSymbolicLink();
         path.add(step(at, a.get()));
       }
       if (at.length() <= 1 || home.filter(at::equals).isPresent()) {
@@ -89,7 +129,15 @@ public final class FileSurveys {
       }
       at = above(at);
     }
-    return path;
+    return plain;
+  }
+
+  /** The account's files belong to whoever its home directory belongs to. */
+  private static Optional<Long> owner(List<PathStep> path, Optional<String> home) {
+    return path.stream()
+        .filter(step -> home.filter(step.path()::equals).isPresent())
+        .map(PathStep::owner)
+        .findFirst();
   }
 
   private static PathStep step(String path, Attributes a) {
@@ -97,10 +145,10 @@ public final class FileSurveys {
   }
 
   /** The file that an OpenSSH server reads besides unless it is told otherwise. */
-  private static List<Seen.Door> second(RemoteFiles files, String path)
+  private static List<Seen.Door> second(Looking look, String path)
       throws PortException, IOException {
     String second = path + "2";
-    return path.endsWith("/authorized_keys") && files.look(second).isPresent()
+    return path.endsWith("/authorized_keys") && look.at(second).isPresent()
         ? List.of(new Seen.Door(FindingKind.SECOND_FILE, second))
         : List.of();
   }

@@ -72,10 +72,11 @@ final class RemoteFiles {
       while (content.size() < atMost) {
         int wanted = Math.min(chunk.length, atMost - content.size());
         int got = sftp.read(handle, from + content.size(), chunk, 0, wanted);
-        if (got <= 0) {
+        content.write(chunk, 0, Math.max(0, got));
+        if (got < wanted) {
+          // of a normal file, less than asked is the end (draft-ietf-secsh-filexfer-02, 6.4)
           return Optional.of(content.toByteArray());
         }
-        content.write(chunk, 0, got);
       }
       if (atMost == MAX_FILE) {
         throw new PortException(
@@ -220,6 +221,22 @@ final class RemoteFiles {
       return sftp.canonicalPath(path);
     } catch (SftpException e) {
       throw failed("look at", path, e);
+    }
+  }
+
+  /**
+   * A small file with the attributes of some paths, in few turns; empty where the server speaks
+   * another version of the protocol.
+   */
+  Optional<Glance> glance(String file, List<String> paths) throws LostBeforeEffect {
+    if (!Glance.isPossible(sftp)) {
+      return Optional.empty();
+    }
+    traffic.read();
+    try {
+      return Optional.of(Glance.of(sftp, file, paths));
+    } catch (IOException e) {
+      throw new LostBeforeEffect(lost(login, e));
     }
   }
 

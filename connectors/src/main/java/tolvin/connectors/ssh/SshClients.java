@@ -20,7 +20,6 @@ import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.kex.BuiltinDHFactories;
 import org.apache.sshd.common.keyprovider.KeyIdentityProvider;
-import org.apache.sshd.common.session.SessionHeartbeatController.HeartbeatType;
 import org.apache.sshd.common.signature.BuiltinSignatures;
 import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
 import org.apache.sshd.core.CoreModuleProperties;
@@ -186,7 +185,10 @@ final class SshClients implements AutoCloseable {
     CoreModuleProperties.AUTH_TIMEOUT.set(client, PATIENCE);
     CoreModuleProperties.NIO_WORKERS.set(client, 2);
     if (kit.purpose() == Purpose.KEPT) {
-      client.setSessionHeartbeat(HeartbeatType.IGNORE, Duration.ofSeconds(30));
+      // a connection that went dead without a word is noticed, and whoever waits on it is told
+      CoreModuleProperties.HEARTBEAT_REQUEST.set(client, "keepalive@openssh.com");
+      CoreModuleProperties.HEARTBEAT_INTERVAL.set(client, PATIENCE);
+      CoreModuleProperties.HEARTBEAT_NO_REPLY_MAX.set(client, 2);
     }
     client.start();
     return client;

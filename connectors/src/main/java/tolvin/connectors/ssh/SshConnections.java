@@ -1,6 +1,7 @@
 package tolvin.connectors.ssh;
 
 import java.io.IOException;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -22,6 +23,27 @@ public final class SshConnections implements AutoCloseable {
   private final SshClients clients = new SshClients(traffic);
   private final Map<Key, Kept> kept = new ConcurrentHashMap<>();
 
+  private final int most;
+
+  /** None yet. */
+  public SshConnections() {
+    this(MOST);
+  }
+
+  /**
+   * None yet.
+   *
+   * @param most how many are kept at most
+   */
+  SshConnections(int most) {
+    this.most = most;
+  }
+
+  /** How many are open. */
+  long open() {
+    return kept.values().stream().filter(Kept::isOpen).count();
+  }
+
   private record Key(
       String host, int port, String user, Fingerprint key, List<Fingerprint> hostKeys) {
     static Key of(Login login) {
@@ -34,9 +56,13 @@ public final class SshConnections implements AutoCloseable {
     }
   }
 
+  /** More connections than this are not kept: a server has a process for each. */
+  private static final int MOST = 100;
+
   private static final class Kept {
     final ReentrantLock lock = new ReentrantLock();
-    ClientSession session;
+    volatile long usedAt;
+    volatile ClientSession session;
     SftpClient sftp;
 
     boolean isOpen() {
@@ -126,6 +152,7 @@ public final class SshConnections implements AutoCloseable {
     Kept connection = kept.computeIfAbsent(Key.of(login), key -> new Kept());
     connection.lock.lock();
     try {
+      connection.usedAt = System.nanoTime();
       boolean reused = connection.isOpen();
       if (!reused) {
         open(connection, login);
@@ -151,8 +178,24 @@ public final class SshConnections implements AutoCloseable {
     }
   }
 
+  /** Lets go of what was not used for the longest time, if too much is kept. */
+  private void makeRoom() {
+    List<Kept> open = kept.values().stream().filter(Kept::isOpen).toList();
+    long now = System.nanoTime();
+    open.stream()
+        .sorted(Comparator.comparingLong(one -> one.usedAt - now))
+        .limit(Math.max(0, open.size() - most + 1))
+        .filter(one -> one.lock.tryLock())
+        .forEach(
+            one -> {
+              one.close();
+              one.lock.unlock();
+            });
+  }
+
   private void open(Kept connection, Login login) throws PortException {
     connection.close();
+    makeRoom();
     ClientSession session = clients.connect(login, SshClients.Purpose.KEPT);
     try {
       SshTrials.authenticate(session, login);

@@ -83,11 +83,16 @@ class DirectoryTest extends AccountContract {
   }
 
   private DirectoryServer at(String host, int port, String trusted, String user, String secret) {
+    return at(Security.LDAPS, host, port, trusted, user, secret);
+  }
+
+  private DirectoryServer at(
+      Security security, String host, int port, String trusted, String user, String secret) {
     return new DirectoryServer(
         "people",
         host,
         port,
-        Security.LDAPS,
+        security,
         trusted,
         user,
         secret,
@@ -223,6 +228,47 @@ class DirectoryTest extends AccountContract {
       port.withdraw(account(), entry, Lease.UNLIMITED);
       assertThat(trials.signIn(new Login(ssh, login(), pair)).accepted()).isFalse();
     }
+  }
+
+  @Test
+  void aConnectionThatBeginsInTheClearGoesOnUnderTls() throws Exception {
+    int plain = directory.plainPort();
+    DirectoryServer there =
+        at(
+            Security.STARTTLS,
+            "127.0.0.1",
+            plain,
+            directory.trusted(),
+            LocalDirectory.KEEPER,
+            SECRET);
+    Entry ours = entry(key(), "boats");
+    port.place(new Place.InDirectory(there, login()), ours, Lease.UNLIMITED);
+    assertThat(reallyThere()).containsExactly(ours.key());
+    DirectoryServer other =
+        at(
+            Security.STARTTLS,
+            "localhost.localdomain",
+            plain,
+            directory.trusted(),
+            LocalDirectory.KEEPER,
+            SECRET);
+    assertThatThrownBy(() -> port.read(new Place.InDirectory(other, login())))
+        .isInstanceOfSatisfying(
+            PortException.class, e -> assertThat(e.kind()).isEqualTo(Kind.UNREACHABLE));
+  }
+
+  @Test
+  void valuesThatHoldNoKeyAreToldByTheirNumber() throws Exception {
+    addValue(key().line("theirs"));
+    addValue("ssh-ed25519 AAAA broken");
+    addValue("no-such-option " + key().line("passed over"));
+    var seen = port.survey((Place.InDirectory) account(), java.time.Instant.now());
+    assertThat(seen.registered()).hasSize(2);
+    assertThat(seen.passedOver()).hasSize(2);
+    assertThat(seen.registered())
+        .as("what a server passes over lets nobody in")
+        .filteredOn(r -> r.line().startsWith("no-such-option"))
+        .allMatch(r -> r.expires().isPresent());
   }
 
   @Test

@@ -184,6 +184,35 @@ class RealServerTest {
     assertThat(Files.readAllBytes(other)).isEqualTo(before);
   }
 
+  @Test
+  void aSurveyTellsNothingThereFromNotAllowedAndFollowsLinks() throws Exception {
+    FileSurveys surveys = new FileSurveys(connections);
+    Place.OverSsh there = new Place.OverSsh(login, file.toString());
+    java.time.Instant now = java.time.Instant.now();
+    assertThat(surveys.survey(there, now).registered()).hasSize(1);
+    Path aside = file.resolveSibling("aside");
+    Files.move(file, aside);
+    var nothing = surveys.survey(there, now);
+    assertThat(nothing.registered()).isEmpty();
+    assertThat(nothing.path()).as("the directories are looked at all the same").hasSize(2);
+    Files.createSymbolicLink(file, aside);
+    var linked = surveys.survey(there, now);
+    assertThat(linked.registered()).hasSize(1);
+    assertThat(linked.path().get(0).path()).isEqualTo(aside.toString());
+    Files.writeString(file.resolveSibling("authorized_keys2"), "");
+    Files.delete(file);
+    Files.write(file, new byte[0]);
+    assertThat(surveys.survey(there, now).registered()).isEmpty();
+    assertThat(surveys.survey(there, now).doors()).hasSize(1);
+    Path locked = file.getParent();
+    Files.setPosixFilePermissions(locked, PosixFilePermissions.fromString("---------"));
+    try {
+      refused(Kind.NOT_ALLOWED, "may not", () -> surveys.survey(there, now));
+    } finally {
+      Files.setPosixFilePermissions(locked, PosixFilePermissions.fromString("rwx------"));
+    }
+  }
+
   /** A hundred thousand lines with every sort of rubbish: all read, and all but one line kept. */
   @Test
   void aHugeFileIsSurveyedAndEdited() throws Exception {
@@ -383,6 +412,27 @@ class RealServerTest {
     }
     assertThat(connections.traffic().connections()).isEqualTo(1);
     assertThat(connections.traffic().reads()).isEqualTo(20);
+  }
+
+  @Test
+  void noMoreConnectionsAreKeptThanAServerBears() throws Exception {
+    try (SshConnections few = new SshConnections(2)) {
+      AuthorizedKeysFiles port = new AuthorizedKeysFiles(few);
+      for (int round = 0; round < 2; round++) {
+        for (String name : List.of("one", "two", "three", "four")) {
+          String user = account + name;
+          if (round == 0) {
+            sshd.account(user).authorize(user, management.key().line());
+          }
+          assertThat(
+                  port.read(
+                      new Place.OverSsh(
+                          new Login(server(), user, management), ".ssh/authorized_keys")))
+              .hasSize(1);
+          assertThat(few.open()).isLessThanOrEqualTo(2);
+        }
+      }
+    }
   }
 
   private static void append(Path file, String text) {

@@ -26,8 +26,7 @@ public final class PrivateHalf {
       Pattern.compile("^[ \\t]*Private-(?:Lines|MAC|Hash)[ \\t]*:", Pattern.MULTILINE);
   private static final Pattern JWK =
       Pattern.compile("\"kty\"\\s*:.*?\"d\"\\s*:\\s*\"|\"d\"\\s*:\\s*\".*?\"kty\"", Pattern.DOTALL);
-  private static final Pattern BASE64_RUN =
-      Pattern.compile("[A-Za-z0-9+/]{16}[A-Za-z0-9+/\\r\\n]*+={0,2}");
+  private static final int SHORTEST_RUN = 16;
   private static final String OPENSSH_BODY = "b3BlbnNzaC1rZXktdjE";
   private static final String OPENSSH_MAGIC = "openssh-key-v1\0";
   private static final int MAX_HEADER = 4096;
@@ -96,7 +95,7 @@ public final class PrivateHalf {
     if (text.contains("SSH PRIVATE KEY FILE FORMAT")) {
       return Optional.of("SSH1");
     }
-    if (PRIVATE_SECTION.matcher(text).find()) {
+    if (text.contains("Private-") && PRIVATE_SECTION.matcher(text).find()) {
       return Optional.of("a file with a section of private lines");
     }
     if (text.contains(OPENSSH_BODY)) {
@@ -162,6 +161,11 @@ public final class PrivateHalf {
 
   /** A whole armoured file that was put into base64 once more, as deployment files do. */
   private static Optional<String> wrappedArmour(String text) {
+    if (!text.contains("LS0tLS1CRUdJTi")
+        && !text.contains("0tLS0tQkVHSU4g")
+        && !text.contains("tLS0tLUJFR0lOI")) {
+      return Optional.empty();
+    }
     Matcher wrapped = WRAPPED_ARMOUR.matcher(text);
     while (wrapped.find()) {
       int from = Math.max(0, wrapped.start());
@@ -199,12 +203,17 @@ public final class PrivateHalf {
 
   /** A base64 body without its armour that decodes to one of the DER forms. */
   private static Optional<String> bareBody(String text) {
-    Matcher run = BASE64_RUN.matcher(text);
-    while (run.find()) {
-      if (text.charAt(run.start()) != 'M') {
+    int end = 0;
+    for (int start = run(text, 0); start >= 0; start = run(text, end)) {
+      end = start;
+      while (end < text.length() && isInBody(text.charAt(end))) {
+        end++;
+      }
+      if (text.charAt(start) != 'M') {
         continue; // a DER SEQUENCE of this size starts with 0x30, in base64 with M
       }
-      String head = run.group().replaceAll("[\\r\\n]", "");
+      int shown = Math.min(end, start + 2 * MAX_HEADER);
+      String head = text.substring(start, shown).replaceAll("[\\r\\n]", "");
       head = head.substring(0, Math.min(head.length(), MAX_HEADER) / 4 * 4);
       try {
         Optional<String> kind = derHead(Base64.getDecoder().decode(head));
@@ -216,6 +225,31 @@ public final class PrivateHalf {
       }
     }
     return Optional.empty();
+  }
+
+  /** Where the next sixteen base64 digits in a row begin; -1 if there are none. */
+  private static int run(String text, int from) {
+    int digits = 0;
+    for (int at = from; at < text.length(); at++) {
+      digits = isDigit(text.charAt(at)) ? digits + 1 : 0;
+      if (digits == SHORTEST_RUN) {
+        return at - SHORTEST_RUN + 1;
+      }
+    }
+    return -1;
+  }
+
+  /** Whether it is one of the sixty-four digits of RFC 4648 section 4. */
+  private static boolean isDigit(char c) {
+    return c >= 'a' && c <= 'z'
+        || c >= 'A' && c <= 'Z'
+        || c >= '0' && c <= '9'
+        || c == '+'
+        || c == '/';
+  }
+
+  private static boolean isInBody(char c) {
+    return isDigit(c) || c == '\r' || c == '\n';
   }
 
   private static Optional<String> der(byte[] bytes) {

@@ -105,12 +105,9 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
       return Optional.of(new LoggedLine(event.get(), Optional.empty(), "", 0));
     }
     String header = line.substring(0, message);
-    Matcher matcher = FULL.matcher(header);
+    Matcher matcher = (header.contains(">1 ") ? FULL : OLD).matcher(header);
     if (!matcher.matches()) {
-      matcher = OLD.matcher(header);
-      if (!matcher.matches()) {
-        return Optional.empty();
-      }
+      return Optional.empty();
     }
     Optional<Instant> at = moment(matcher.group(1), now);
     return Optional.of(

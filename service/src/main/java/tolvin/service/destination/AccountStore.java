@@ -1,6 +1,7 @@
 package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.LockModeType;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -31,6 +32,17 @@ public class AccountStore extends RowStore<AccountRow> {
   /** The accounts in force that belong to a person. */
   public List<AccountRow> ofIdentity(UUID identity) {
     return list("r.validUntil is null and r.identityId = :i", Map.of("i", identity));
+  }
+
+  /** Accounts by their ids, locked in one order until the transaction ends. */
+  public List<AccountRow> lockAll(Collection<UUID> ids) {
+    return ids.isEmpty()
+        ? List.of()
+        : database
+            .createQuery("from AccountRow r where r.id in :ids order by r.id", AccountRow.class)
+            .setParameter("ids", ids)
+            .setLockMode(LockModeType.PESSIMISTIC_WRITE)
+            .getResultList();
   }
 
   /** Accounts by their ids. */

@@ -42,6 +42,8 @@ class ConnectionTraces {
 
   private record Open(Use use, Instant at) {}
 
+  private record End(String user, Instant at) {}
+
   /**
    * Takes lines in, in their order.
    *
@@ -56,6 +58,7 @@ class ConnectionTraces {
       Optional<Instant> seenSince,
       Instant now) {
     Map<Peer, Open> open = new HashMap<>();
+    Map<Peer, End> endedBegunBefore = new HashMap<>();
     Map<Peer, Set<Fingerprint>> refused = new HashMap<>();
     Map<Use, Duration> runs = new HashMap<>();
     Set<Use> fellBack = new HashSet<>();
@@ -71,20 +74,27 @@ class ConnectionTraces {
           fellBack.add(use);
         }
         open.put(peer, new Open(use, line.at().or(() -> seenSince).orElse(now)));
-      } else {
+      } else if (byLogin.containsKey(event.user())) {
         Instant end = line.at().orElse(now);
-        Optional.ofNullable(open.remove(peer))
-            .or(() -> remembered(destination, event))
-            .filter(o -> o.use().user().equals(event.user()) && !end.isBefore(o.at()))
-            .ifPresent(
-                o ->
-                    runs.merge(
-                        o.use(),
-                        Duration.between(o.at(), end),
-                        (a, b) -> a.compareTo(b) >= 0 ? a : b));
+        Open begun = open.remove(peer);
+        if (begun == null) {
+          endedBegunBefore.put(peer, new End(event.user(), end));
+        } else {
+          run(begun, new End(event.user(), end), runs);
+        }
       }
     }
-    open.forEach((peer, o) -> remember(destination, byLogin, peer, o));
+    List<FeedStore.OpenConnection> asked =
+        endedBegunBefore.keySet().stream()
+            .map(p -> new FeedStore.OpenConnection(p.address(), p.port(), null, null, null))
+            .toList();
+    for (FeedStore.OpenConnection o : feeds.endOpen(destination, asked)) {
+      run(
+          new Open(new Use(o.login(), o.fingerprint(), o.address()), o.at()),
+          endedBegunBefore.get(new Peer(o.address(), o.port())),
+          runs);
+    }
+    feeds.keepOpen(destination, remembered(byLogin, open));
     feeds.forgetOpen(destination, now.minus(FORGOTTEN_AFTER));
     runs.forEach(
         (use, run) ->
@@ -94,22 +104,29 @@ class ConnectionTraces {
     fellBack.forEach(use -> rows(byLogin, use).forEach(r -> r.fellBackAt = now));
   }
 
-  private Optional<Open> remembered(UUID destination, ConnectionEvent event) {
-    return feeds
-        .endOpen(destination, event.address(), event.port())
-        .map(o -> new Open(new Use(o.login(), o.fingerprint(), event.address()), o.at()));
+  private static void run(Open begun, End end, Map<Use, Duration> runs) {
+    if (begun.use().user().equals(end.user()) && !end.at().isBefore(begun.at())) {
+      runs.merge(
+          begun.use(),
+          Duration.between(begun.at(), end.at()),
+          (a, b) -> a.compareTo(b) >= 0 ? a : b);
+    }
   }
 
   /** Only of accounts that are known: nobody asks how long anybody else's connections last. */
-  private void remember(
-      UUID destination, Map<String, List<AccountRow>> byLogin, Peer peer, Open o) {
-    if (byLogin.containsKey(o.use().user())) {
-      feeds.keepOpen(
-          destination,
-          peer.address(),
-          peer.port(),
-          new FeedStore.OpenConnection(o.use().user(), o.use().key(), o.at()));
-    }
+  private static List<FeedStore.OpenConnection> remembered(
+      Map<String, List<AccountRow>> byLogin, Map<Peer, Open> open) {
+    return open.entrySet().stream()
+        .filter(one -> byLogin.containsKey(one.getValue().use().user()))
+        .map(
+            one ->
+                new FeedStore.OpenConnection(
+                    one.getKey().address(),
+                    one.getKey().port(),
+                    one.getValue().use().user(),
+                    one.getValue().use().key(),
+                    one.getValue().at()))
+        .toList();
   }
 
   /** The uses on record; Tolvin's own sign-ins are not. */

@@ -1,8 +1,11 @@
 package tolvin.service.destination;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -13,6 +16,8 @@ import tolvin.service.store.RowStore;
 /** Feeds and the uses that they told of. */
 @ApplicationScoped
 public class FeedStore extends RowStore<FeedRow> {
+  private static final ObjectMapper JSON = new ObjectMapper();
+
   FeedStore() {
     super(FeedRow.class, "feed");
   }
@@ -189,41 +194,73 @@ public class FeedStore extends RowStore<FeedRow> {
    *
    * @param at when it began
    */
-  record OpenConnection(String login, String fingerprint, Instant at) {}
+  record OpenConnection(String address, int port, String login, String fingerprint, Instant at) {}
 
-  /** Remembers a connection until its end is told. */
-  void keepOpen(UUID destination, String address, int port, OpenConnection connection) {
+  /** Remembers connections until their ends are told. */
+  void keepOpen(UUID destination, List<OpenConnection> connections) {
+    if (connections.isEmpty()) {
+      return;
+    }
     database
         .createNativeQuery(
             "insert into open_connection (destination_id, address, port, login, fingerprint, at)"
-                + " values (:d, :a, :p, :l, :f, :at) on conflict (destination_id, address, port) do"
-                + " update set login = excluded.login, fingerprint = excluded.fingerprint, at ="
+                + " select cast(:d as uuid), address, port, login, fingerprint, at from"
+                + " json_to_recordset(cast(:rows as json)) as r(address text, port int, login text,"
+                + " fingerprint text, at timestamptz) on conflict (destination_id, address, port)"
+                + " do update set login = excluded.login, fingerprint = excluded.fingerprint, at ="
                 + " excluded.at where open_connection.at <= excluded.at")
         .setParameter("d", destination)
-        .setParameter("a", address)
-        .setParameter("p", port)
-        .setParameter("l", connection.login())
-        .setParameter("f", connection.fingerprint())
-        .setParameter("at", connection.at())
+        .setParameter("rows", json(connections))
         .executeUpdate();
   }
 
-  /** The connection that ends now, which is not remembered any longer. */
-  Optional<OpenConnection> endOpen(UUID destination, String address, int port) {
+  /** The connections of these that were remembered; they are forgotten by it. */
+  List<OpenConnection> endOpen(UUID destination, List<OpenConnection> ended) {
+    if (ended.isEmpty()) {
+      return List.of();
+    }
     List<?> found =
         database
             .createNativeQuery(
-                "delete from open_connection where destination_id = :d and address = :a and port ="
-                    + " :p returning login, fingerprint, at",
+                "delete from open_connection o using json_to_recordset(cast(:rows as json)) as"
+                    + " r(address text, port int) where o.destination_id = :d and o.address ="
+                    + " r.address and o.port = r.port returning o.address, o.port, o.login,"
+                    + " o.fingerprint, o.at",
                 Object[].class)
             .setParameter("d", destination)
-            .setParameter("a", address)
-            .setParameter("p", port)
+            .setParameter("rows", json(ended))
             .getResultList();
     return found.stream()
-        .findFirst()
         .map(Object[].class::cast)
-        .map(row -> new OpenConnection((String) row[0], (String) row[1], (Instant) row[2]));
+        .map(
+            row ->
+                new OpenConnection(
+                    (String) row[0],
+                    (Integer) row[1],
+                    (String) row[2],
+                    (String) row[3],
+                    (Instant) row[4]))
+        .toList();
+  }
+
+  private static String json(List<OpenConnection> connections) {
+    try {
+      return JSON.writeValueAsString(
+          connections.stream()
+              .map(
+                  c -> {
+                    Map<String, Object> row = new HashMap<>();
+                    row.put("address", c.address());
+                    row.put("port", c.port());
+                    row.put("login", c.login());
+                    row.put("fingerprint", c.fingerprint());
+                    row.put("at", c.at() == null ? null : c.at().toString());
+                    return row;
+                  })
+              .toList());
+    } catch (JsonProcessingException impossible) {
+      throw new IllegalStateException("plain values cannot be written", impossible);
+    }
   }
 
   /** Forgets connections that began before a moment. */

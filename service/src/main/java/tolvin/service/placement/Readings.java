@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.estate.Registered;
 import tolvin.service.destination.AccountRow;
@@ -48,25 +49,42 @@ public class Readings {
   /** Keeps a reading of an account. */
   @Transactional(Transactional.TxType.MANDATORY)
   public void record(UUID id, List<Registered> found) {
-    AccountRow row = accounts.lock(id);
-    row.registered =
-        found.stream()
-            .map(
-                r ->
-                    new AccountRow.Entry(
-                        r.key().value(),
-                        r.line(),
-                        r.details().reference(),
-                        r.details().slot(),
-                        r.details().added().orElse(null),
-                        r.details().used().orElse(null),
-                        r.expires().orElse(null)))
-            .toList();
-    row.readAt = clock.now();
-    usesTold.take(row, found, row.readAt);
-    for (PlacementRow placement : placements.liveOnAccounts(List.of(row.id))) {
-      reconcile(placement, found, row.readAt);
+    recordAll(Map.of(id, found));
+  }
+
+  /** Keeps readings of several accounts, with few questions to the database. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void recordAll(Map<UUID, List<Registered>> found) {
+    List<AccountRow> rows = accounts.lockAll(found.keySet());
+    Map<UUID, List<PlacementRow>> live =
+        placements.liveOnAccounts(found.keySet()).stream()
+            .collect(Collectors.groupingBy(p -> p.accountId));
+    Instant now = clock.now();
+    for (AccountRow row : rows) {
+      List<Registered> there = found.get(row.id);
+      List<AccountRow.Entry> entries = entries(there);
+      if (!entries.equals(row.registered)) {
+        row.registered = entries;
+      }
+      row.readAt = now;
+      usesTold.take(row, there, now);
+      live.getOrDefault(row.id, List.of()).forEach(p -> reconcile(p, there, now));
     }
+  }
+
+  private static List<AccountRow.Entry> entries(List<Registered> found) {
+    return found.stream()
+        .map(
+            r ->
+                new AccountRow.Entry(
+                    r.key().value(),
+                    r.line(),
+                    r.details().reference(),
+                    r.details().slot(),
+                    r.details().added().orElse(null),
+                    r.details().used().orElse(null),
+                    r.expires().orElse(null)))
+        .toList();
   }
 
   private void reconcile(PlacementRow placement, List<Registered> found, Instant now) {

@@ -46,6 +46,7 @@ public class Runner {
   private static final Duration BUSY = Duration.ofMillis(500);
   private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
   private static final Duration LONGEST_RETRY = Duration.ofMinutes(5);
+  private static final int MOST_WAITS = 40;
   private static final int MOST_MOVES = 1000;
 
   private final RotationStore rotations;
@@ -134,7 +135,7 @@ public class Runner {
         return;
       } catch (RuntimeException e) {
         LOG.warn("A worker could not go on; it tries again", e);
-        pause();
+        pause(AFTER_TROUBLE);
       }
     }
   }
@@ -305,12 +306,21 @@ public class Runner {
             new Effects.Job(null, row.id, worker, deed + fingerprint + side + where), effect);
     boolean done = outcome.equals(Optional.of(Outcome.DONE));
     if (done && !out && coffer.holds(Coffer.PRIVATE_HALF, key.id)) {
-      Effect trial = new Effect.Prove(account, fingerprint);
-      effects.perform(
+      prove(
           new Effects.Job(null, row.id, worker, "Sign in to " + where + " with " + fingerprint),
-          trial);
+          new Effect.Prove(account, fingerprint));
     }
     QuarkusTransaction.requiringNew().run(() -> settle(row.id, done));
+  }
+
+  /** Somebody else may be reading the account just now: the trial waits for them. */
+  private void prove(Effects.Job job, Effect trial) {
+    for (int i = 0; i < MOST_WAITS && !stopping; i++) {
+      if (effects.perform(job, trial).isPresent()) {
+        return;
+      }
+      pause(BUSY);
+    }
   }
 
   private void settle(UUID id, boolean done) {
@@ -335,9 +345,9 @@ public class Runner {
     return account.login + "@" + destinations.get(account.destinationId).name;
   }
 
-  private void pause() {
+  private static void pause(Duration time) {
     try {
-      TimeUnit.MILLISECONDS.sleep(AFTER_TROUBLE.toMillis());
+      TimeUnit.MILLISECONDS.sleep(time.toMillis());
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
     }

@@ -87,7 +87,7 @@ public class FindingResource {
   /** How many findings there are of a kind. */
   public record FindingGroup(String kind, String title, String severity, long count) {}
 
-  /** Findings, the newest first. */
+  /** Findings, the worst first, and of those the newest. */
   @GET
   @Transactional
   public Page<Finding> listFindings(

@@ -1,18 +1,25 @@
 package tolvin.service.sweep;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.TypedQuery;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.core.sweep.Severity;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
 
 /** Findings. */
 @ApplicationScoped
 public class FindingStore extends RowStore<FindingRow> {
+  /** How bad as a number, the worst first. */
+  private static final String RANK =
+      "(case r.severity when 'broken' then 0 when 'serious' then 1 else 2 end)";
+
   FindingStore() {
     super(FindingRow.class, "finding");
   }
@@ -25,9 +32,29 @@ public class FindingStore extends RowStore<FindingRow> {
   record Wanted(
       String state, UUID destination, UUID account, String kind, String severity, String search) {}
 
+  /** The worst first, and of those the newest. */
   Page<FindingRow> page(Wanted wanted, Instant now, UUID after, int limit) {
+    int most = Math.max(1, Math.min(limit, MOST));
     Map<String, Object> values = new HashMap<>();
-    return page(condition(wanted, now, values), values, after, limit);
+    String condition = condition(wanted, now, values);
+    if (after != null) {
+      values.put("rank", rank(get(after).severity));
+      values.put("after", after);
+      condition += " and (" + RANK + " > :rank or " + RANK + " = :rank and r.id < :after)";
+    }
+    TypedQuery<FindingRow> query =
+        database.createQuery(
+            "select r from FindingRow r where " + condition + " order by " + RANK + ", r.id desc",
+            FindingRow.class);
+    values.forEach(query::setParameter);
+    List<FindingRow> rows = query.setMaxResults(most + 1).getResultList();
+    boolean more = rows.size() > most;
+    List<FindingRow> items = more ? rows.subList(0, most) : rows;
+    return new Page<>(List.copyOf(items), more ? items.get(most - 1).id.toString() : null);
+  }
+
+  private static int rank(String severity) {
+    return Severity.valueOf(severity.toUpperCase(Locale.ROOT)).ordinal();
   }
 
   private static String condition(Wanted wanted, Instant now, Map<String, Object> values) {
@@ -50,7 +77,7 @@ public class FindingStore extends RowStore<FindingRow> {
     add(condition, values, "r.severity", "severity", wanted.severity());
     if (wanted.search() != null && !wanted.search().isBlank()) {
       condition.append(" and lower(r.sentence || ' ' || r.evidence) like :search");
-      values.put("search", "%" + wanted.search().strip().toLowerCase(java.util.Locale.ROOT) + "%");
+      values.put("search", "%" + wanted.search().strip().toLowerCase(Locale.ROOT) + "%");
     }
     return condition.toString();
   }
@@ -108,20 +135,29 @@ public class FindingStore extends RowStore<FindingRow> {
         Map.of("d", destination));
   }
 
-  /** How often a matter was settled before. */
-  int settledBefore(UUID destination, UUID account, String kind, String subject) {
-    return database
+  /** What tells one matter on a destination from every other. */
+  static String matter(UUID account, String kind, String subject) {
+    return account + " " + kind + " " + subject;
+  }
+
+  /** How often each matter of some accounts, or of a destination as such, was settled before. */
+  Map<String, Integer> settledBefore(UUID destination, Collection<UUID> accounts) {
+    Map<String, Integer> counts = new HashMap<>();
+    database
         .createQuery(
-            "select count(r) from FindingRow r where r.settledAt is not null and r.destinationId ="
-                + " :d and r.kind = :k and r.subject = :s and (r.accountId = :a or (:a is null and"
-                + " r.accountId is null))",
-            Long.class)
+            "select r.accountId, r.kind, r.subject, count(r) from FindingRow r where r.settledAt is"
+                + " not null and r.destinationId = :d and (r.accountId in :ids or r.accountId is"
+                + " null) group by r.accountId, r.kind, r.subject",
+            Object[].class)
         .setParameter("d", destination)
-        .setParameter("a", account)
-        .setParameter("k", kind)
-        .setParameter("s", subject)
-        .getSingleResult()
-        .intValue();
+        .setParameter("ids", accounts.isEmpty() ? List.of(new UUID(0, 0)) : accounts)
+        .getResultList()
+        .forEach(
+            row ->
+                counts.put(
+                    matter((UUID) row[0], (String) row[1], (String) row[2]),
+                    ((Number) row[3]).intValue()));
+    return counts;
   }
 
   List<FindingRow> byIds(Collection<UUID> ids) {

@@ -156,6 +156,18 @@ public class SweepStore extends RowStore<SweepRow> {
     return "{" + String.join(",", ids.stream().map(UUID::toString).toList()) + "}";
   }
 
+  /** Notes that some accounts were read. */
+  void noteRead(UUID sweep, Collection<UUID> accounts, Instant at) {
+    database
+        .createNativeQuery(
+            "update sweep_account set state = 'read', reason = null, at = :at, lease_until = null"
+                + " where sweep_id = :sweep and account_id = any(cast(:accounts as uuid[]))")
+        .setParameter("at", at)
+        .setParameter("sweep", sweep)
+        .setParameter("accounts", array(accounts))
+        .executeUpdate();
+  }
+
   /** Notes how the reading of an account went. */
   void note(UUID sweep, UUID account, String state, String reason, Instant at) {
     database

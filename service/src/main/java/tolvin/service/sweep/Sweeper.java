@@ -47,7 +47,7 @@ import tolvin.service.store.ClockStore;
 public class Sweeper {
   private static final Logger LOG = Logger.getLogger(Sweeper.class);
   private static final Duration LEASE = Duration.ofMinutes(2);
-  private static final int BATCH = 20;
+  private static final int BATCH = 50;
   private static final int MOST_AT_ONE = 4;
 
   /** After how long a server that could not be reached is tried once more. */

@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.jboss.logging.Logger;
+import tolvin.core.estate.Registered;
 import tolvin.core.sweep.Books;
 import tolvin.core.sweep.Comparison;
 import tolvin.core.sweep.Finding;
@@ -173,6 +174,7 @@ public class Sweeps {
   private Void keepTogether(
       UUID sweep, UUID destination, List<Result> results, Optional<List<Seen.Door>> doors) {
     DestinationRow at = destinations.get(destination);
+    Instant now = clock.now();
     Map<UUID, Seen> seen = new HashMap<>();
     for (Result result : results) {
       result.seen().ifPresent(s -> seen.put(result.account(), s));
@@ -183,9 +185,12 @@ public class Sweeps {
     Map<UUID, Books> books = bookReader.of(at, rows, seen);
     Map<UUID, List<FindingRow>> open =
         findings.unsettled(seen.keySet()).stream().collect(Collectors.groupingBy(f -> f.accountId));
+    Map<String, Integer> before = findings.settledBefore(at.id, seen.keySet());
+    Map<UUID, List<Registered>> registered = new HashMap<>();
+    seen.forEach((id, there) -> registered.put(id, there.registered()));
+    readings.recordAll(registered);
     for (AccountRow row : rows) {
       Seen there = seen.get(row.id);
-      readings.record(row.id, there.registered());
       there
           .modeSeen()
           .filter(mode -> asked.contains(row.id))
@@ -195,16 +200,13 @@ public class Sweeps {
                 row.modeSeenAt = row.readAt;
               });
       List<Finding> found = Comparison.of(books.get(row.id), there);
-      merge(at.id, row.id, found, open.getOrDefault(row.id, List.of()));
+      merge(at.id, row.id, found, open.getOrDefault(row.id, List.of()), before, now);
     }
-    Instant now = clock.now();
+    store.noteRead(sweep, seen.keySet(), now);
     for (Result result : results) {
-      store.note(
-          sweep,
-          result.account(),
-          result.seen().isPresent() ? "read" : "failed",
-          result.failure(),
-          now);
+      if (result.seen().isEmpty()) {
+        store.note(sweep, result.account(), "failed", result.failure(), now);
+      }
     }
     server(at, doors);
     store.flush(); // so that what the database refuses is known here
@@ -230,11 +232,16 @@ public class Sweeps {
         findings.unsettledOfDestination(at.id).stream()
             .filter(row -> doors.isPresent() || row.kind.equals(FindingKind.HOST_KEY.word()))
             .toList();
-    merge(at.id, null, found, open);
+    merge(at.id, null, found, open, findings.settledBefore(at.id, Set.of()), clock.now());
   }
 
-  private void merge(UUID at, UUID account, List<Finding> found, List<FindingRow> open) {
-    Instant now = clock.now();
+  private void merge(
+      UUID at,
+      UUID account,
+      List<Finding> found,
+      List<FindingRow> open,
+      Map<String, Integer> before,
+      Instant now) {
     Set<FindingRow> left = new java.util.HashSet<>(open);
     for (Finding finding : found) {
       Optional<FindingRow> known =
@@ -242,7 +249,7 @@ public class Sweeps {
               .filter(f -> f.kind.equals(finding.kind().word()))
               .filter(f -> f.subject.equals(finding.subject()))
               .findFirst();
-      FindingRow row = known.orElseGet(() -> fresh(at, account, finding, now));
+      FindingRow row = known.orElseGet(() -> fresh(at, account, finding, before, now));
       row.seenAt = now;
       row.severity = finding.severity().name().toLowerCase(java.util.Locale.ROOT);
       row.sentence = finding.sentence();
@@ -257,7 +264,8 @@ public class Sweeps {
     }
   }
 
-  private FindingRow fresh(UUID at, UUID account, Finding finding, Instant now) {
+  private FindingRow fresh(
+      UUID at, UUID account, Finding finding, Map<String, Integer> before, Instant now) {
     FindingRow row = new FindingRow();
     row.id = clock.id(now);
     row.destinationId = at;
@@ -265,7 +273,7 @@ public class Sweeps {
     row.kind = finding.kind().word();
     row.subject = finding.subject();
     row.firstSeenAt = now;
-    row.cameBack = findings.settledBefore(at, account, row.kind, row.subject);
+    row.cameBack = before.getOrDefault(FindingStore.matter(account, row.kind, row.subject), 0);
     return row;
   }
 

@@ -44,6 +44,7 @@ public final class LocalDirectory implements AutoCloseable {
 
   private final Path directory;
   private final int port;
+  private final int plainPort = Ports.free();
   private final String secret;
   private Process process;
 
@@ -120,7 +121,7 @@ public final class LocalDirectory implements AutoCloseable {
                         "-f",
                         file("slapd.conf").toString(),
                         "-h",
-                        "ldaps://127.0.0.1:" + port + "/",
+                        "ldaps://127.0.0.1:" + port + "/ ldap://127.0.0.1:" + plainPort + "/",
                         "-d",
                         "none")))
             .redirectErrorStream(true)
@@ -239,6 +240,11 @@ public final class LocalDirectory implements AutoCloseable {
   /** Its port. */
   public int port() {
     return port;
+  }
+
+  /** The port on which a connection begins in the clear; nothing is told there before TLS. */
+  public int plainPort() {
+    return plainPort;
   }
 
   /** The certificate that its own is checked with. */
