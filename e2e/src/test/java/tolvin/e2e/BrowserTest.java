@@ -256,6 +256,20 @@ class BrowserTest {
     click("Try it");
     see("✓ withdraw: it was withdrawn and is gone");
     healthy("attach-tried");
+
+    browser.get(site.url() + "/destinations/attach");
+    see("Partner, whose server only they can change");
+    new Select(browser.findElement(By.id("attach-sheet"))).selectByValue("partner");
+    click("Go on");
+    type("attach-name", "harbour.example");
+    type("attach-host", "127.0.0.1");
+    type("attach-port", String.valueOf(port + 11));
+    type("set-to-whom", "Harbour authority");
+    type("set-contact", "+00 471 200");
+    healthy("attach-partner");
+    click("Attach it");
+    see("? only seen, not trusted");
+
     follow("It works: go to its page");
     see("second.code.example");
     see("✓ in order");

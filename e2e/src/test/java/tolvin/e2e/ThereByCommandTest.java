@@ -33,8 +33,7 @@ class ThereByCommandTest {
     assertThat(swept.out()).contains("done", "damaged line");
     assertThat(swept.out().lines()).allMatch(line -> line.length() <= 100);
     JsonNode damaged =
-        JSON.readTree(
-            good("finding", "list", "--kind", "damaged-line", "--output", "json").out());
+        JSON.readTree(good("finding", "list", "--kind", "damaged-line", "--output", "json").out());
     String id = damaged.get(0).get("id").asText();
     assertThat(good("finding", "show", id).out()).contains("passed over by the server", "by hand");
     Site.Ran cannot = site.tolvin("finding", "withdraw", id, "--reason", "x", "--rehearse");

@@ -213,6 +213,19 @@ class UsesTest {
     awaitCount(6);
   }
 
+  /** Lines that come while others are taken in are not left lying until the next ones. */
+  @Test
+  void aConnectionThatStaysOpenIsReadToItsLastLine() throws Exception {
+    try (Socket plain = new Socket("127.0.0.1", PostgresForTests.syslog)) {
+      for (int i = 1; i <= 60; i++) {
+        plain.getOutputStream().write((message(i) + "\n").getBytes());
+        plain.getOutputStream().flush();
+        Thread.sleep(10); // so that some of them fall into each of several takings-in
+      }
+      awaitCount(60);
+    }
+  }
+
   /** Three messages: two counted by length, cut in the middle of one, and one ended by a line. */
   private void send(Socket socket, int round) throws IOException, InterruptedException {
     var out = socket.getOutputStream();

@@ -389,6 +389,14 @@ class RealServerTest {
     var after = logs.read(login, log, news.position());
     assertThat(after.broken()).isFalse();
     assertThat(after.lines()).isNotEmpty();
+    // an old log of which much was left is read to its end, over a line without one
+    Files.write(rotated, "x".repeat(9 * 1024 * 1024).getBytes(), StandardOpenOption.APPEND);
+    String late =
+        "Accepted publickey for late from 127.0.0.1 port 7 ssh2: ED25519 SHA256:" + "l".repeat(43);
+    Files.writeString(rotated, "\n" + late + "\n", StandardOpenOption.APPEND);
+    var big = logs.read(login, log, news.position());
+    assertThat(big.broken()).isFalse();
+    assertThat(big.lines()).anyMatch(line -> line.event().user().equals("late"));
     Files.delete(rotated);
     Files.writeString(sshd.log(), "another log\n");
     assertThat(logs.read(login, log, news.position()).broken()).isTrue();

@@ -6,11 +6,13 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** A login on a destination, and what was found there last. */
 @Entity
+@DynamicUpdate
 @Table(name = "account")
 public class AccountRow {
   @Id public UUID id;

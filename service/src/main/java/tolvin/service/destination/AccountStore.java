@@ -2,6 +2,7 @@ package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.persistence.LockModeType;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -43,6 +44,18 @@ public class AccountStore extends RowStore<AccountRow> {
             .setParameter("ids", ids)
             .setLockMode(LockModeType.PESSIMISTIC_WRITE)
             .getResultList();
+  }
+
+  /** Notes that accounts were read and are as they were; rows that are in memory stay older. */
+  public void readAgain(Collection<UUID> ids, Instant at) {
+    if (ids.isEmpty()) {
+      return;
+    }
+    database
+        .createQuery("update AccountRow r set r.readAt = :at where r.id in :ids")
+        .setParameter("at", at)
+        .setParameter("ids", ids)
+        .executeUpdate();
   }
 
   /** Accounts by their ids. */

@@ -4,6 +4,7 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -60,16 +61,20 @@ public class Readings {
         placements.liveOnAccounts(found.keySet()).stream()
             .collect(Collectors.groupingBy(p -> p.accountId));
     Instant now = clock.now();
+    List<UUID> same = new ArrayList<>();
     for (AccountRow row : rows) {
       List<Registered> there = found.get(row.id);
       List<AccountRow.Entry> entries = entries(there);
-      if (!entries.equals(row.registered)) {
+      if (entries.equals(row.registered) && row.readAt != null) {
+        same.add(row.id);
+      } else {
         row.registered = entries;
+        row.readAt = now;
       }
-      row.readAt = now;
       usesTold.take(row, there, now);
       live.getOrDefault(row.id, List.of()).forEach(p -> reconcile(p, there, now));
     }
+    accounts.readAgain(same, now);
   }
 
   private static List<AccountRow.Entry> entries(List<Registered> found) {

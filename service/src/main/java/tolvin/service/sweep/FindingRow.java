@@ -4,7 +4,10 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import java.util.Locale;
 import java.util.UUID;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.sweep.Finding;
 
 /** One difference, from when it was first seen until it was settled. */
 @Entity
@@ -37,4 +40,25 @@ public class FindingRow {
   public String settledBy;
 
   public String settledBecause;
+
+  /** Whether it says the same as what was found. */
+  boolean says(Finding finding) {
+    return word(finding).equals(severity)
+        && finding.sentence().equals(sentence)
+        && finding.evidence().equals(evidence)
+        && finding.kind().wayOut().equals(wayOut);
+  }
+
+  /** Says what was found. */
+  void say(Finding finding) {
+    severity = word(finding);
+    sentence = finding.sentence();
+    evidence = finding.evidence();
+    wayOut = finding.kind().wayOut();
+    fingerprint = finding.key().map(Fingerprint::value).orElse(null);
+  }
+
+  private static String word(Finding finding) {
+    return finding.severity().name().toLowerCase(Locale.ROOT);
+  }
 }

@@ -135,6 +135,18 @@ public class FindingStore extends RowStore<FindingRow> {
         Map.of("d", destination));
   }
 
+  /** Notes that some findings were found again just as they were. */
+  void seenAgain(Collection<UUID> ids, Instant at) {
+    if (ids.isEmpty()) {
+      return;
+    }
+    database
+        .createQuery("update FindingRow r set r.seenAt = :at where r.id in :ids")
+        .setParameter("at", at)
+        .setParameter("ids", ids)
+        .executeUpdate();
+  }
+
   /** What tells one matter on a destination from every other. */
   static String matter(UUID account, String kind, String subject) {
     return account + " " + kind + " " + subject;

@@ -186,6 +186,7 @@ public class Sweeps {
     Map<UUID, List<FindingRow>> open =
         findings.unsettled(seen.keySet()).stream().collect(Collectors.groupingBy(f -> f.accountId));
     Map<String, Integer> before = findings.settledBefore(at.id, seen.keySet());
+    List<UUID> same = new ArrayList<>();
     Map<UUID, List<Registered>> registered = new HashMap<>();
     seen.forEach((id, there) -> registered.put(id, there.registered()));
     readings.recordAll(registered);
@@ -197,11 +198,12 @@ public class Sweeps {
           .ifPresent(
               mode -> {
                 row.modeSeen = mode;
-                row.modeSeenAt = row.readAt;
+                row.modeSeenAt = now;
               });
       List<Finding> found = Comparison.of(books.get(row.id), there);
-      merge(at.id, row.id, found, open.getOrDefault(row.id, List.of()), before, now);
+      merge(at.id, row.id, found, open.getOrDefault(row.id, List.of()), before, same, now);
     }
+    findings.seenAgain(same, now);
     store.noteRead(sweep, seen.keySet(), now);
     for (Result result : results) {
       if (result.seen().isEmpty()) {
@@ -232,7 +234,10 @@ public class Sweeps {
         findings.unsettledOfDestination(at.id).stream()
             .filter(row -> doors.isPresent() || row.kind.equals(FindingKind.HOST_KEY.word()))
             .toList();
-    merge(at.id, null, found, open, findings.settledBefore(at.id, Set.of()), clock.now());
+    Instant now = clock.now();
+    List<UUID> same = new ArrayList<>();
+    merge(at.id, null, found, open, findings.settledBefore(at.id, Set.of()), same, now);
+    findings.seenAgain(same, now);
   }
 
   private void merge(
@@ -241,6 +246,7 @@ public class Sweeps {
       List<Finding> found,
       List<FindingRow> open,
       Map<String, Integer> before,
+      List<UUID> same,
       Instant now) {
     Set<FindingRow> left = new java.util.HashSet<>(open);
     for (Finding finding : found) {
@@ -249,14 +255,17 @@ public class Sweeps {
               .filter(f -> f.kind.equals(finding.kind().word()))
               .filter(f -> f.subject.equals(finding.subject()))
               .findFirst();
+      known.ifPresent(left::remove);
+      if (known.filter(row -> row.says(finding)).isPresent()) {
+        same.add(known.get().id);
+        continue;
+      }
       FindingRow row = known.orElseGet(() -> fresh(at, account, finding, before, now));
       row.seenAt = now;
-      row.severity = finding.severity().name().toLowerCase(java.util.Locale.ROOT);
-      row.sentence = finding.sentence();
-      row.evidence = finding.evidence();
-      row.wayOut = finding.kind().wayOut();
-      row.fingerprint = finding.key().map(k -> k.value()).orElse(null);
-      known.ifPresentOrElse(left::remove, () -> findings.add(row));
+      row.say(finding);
+      if (known.isEmpty()) {
+        findings.add(row);
+      }
     }
     for (FindingRow gone : left) {
       gone.settledAt = now;
