@@ -135,6 +135,7 @@ final class DestinationCommands {
       })
   static final class Add implements Callable<Integer> {
     @Mixin private Show show;
+    @Mixin private Relations relations;
 
     @Parameters(paramLabel = "NAME", description = "Its name.")
     private String name;
@@ -160,36 +161,6 @@ final class DestinationCommands {
         paramLabel = "LOGIN@DESTINATION",
         description = "The jump host that it is reached through, and Tolvin's login there.")
     private String through;
-
-    @Option(
-        names = "--signs-in-at",
-        paramLabel = "DESTINATION",
-        description = "The SSH server that takes its accounts' keys from there.")
-    private String signsInAt;
-
-    @Option(
-        names = "--reads-per-second",
-        paramLabel = "N",
-        description = "How many accounts a sweep reads there in a second, at most. Default: 20.")
-    private Integer readsPerSecond;
-
-    @Option(
-        names = "--config",
-        paramLabel = "PATH",
-        description = "The SSH server's configuration, so that other doors are seen.")
-    private String config;
-
-    @Option(
-        names = "--mode-path",
-        paramLabel = "PATH",
-        description = "Where an account's sign-in mode is written, with {login} in it.")
-    private String modePath;
-
-    @Option(
-        names = "--reload",
-        paramLabel = "COMMAND",
-        description = "What makes the server read its configuration again.")
-    private String reload;
 
     @Option(
         names = "--host-key",
@@ -257,13 +228,7 @@ final class DestinationCommands {
         wish.put("routeId", find(service, through.substring(at + 1)).get("id").asText());
         wish.put("routeLogin", through.substring(0, at));
       }
-      if (signsInAt != null) {
-        wish.put("signsInAtId", find(service, signsInAt).get("id").asText());
-      }
-      wish.put("readsPerSecond", readsPerSecond);
-      wish.put("configPath", config);
-      wish.put("modePath", modePath);
-      wish.put("reloadCommand", reload);
+      relations.into(service, wish);
     }
 
     @Override
@@ -331,6 +296,48 @@ final class DestinationCommands {
     return whole;
   }
 
+  /** How a destination is read and what it has to do with others; said at first and later on. */
+  static final class Relations {
+    @Option(
+        names = "--signs-in-at",
+        paramLabel = "DESTINATION",
+        description = "The SSH server that takes its accounts' keys from there.")
+    private String signsInAt;
+
+    @Option(
+        names = "--reads-per-second",
+        paramLabel = "COUNT",
+        description = "How many accounts a sweep reads there in a second, at most. At first: 20.")
+    private Integer readsPerSecond;
+
+    @Option(
+        names = "--config",
+        paramLabel = "PATH",
+        description = "The SSH server's configuration, so that other doors are seen.")
+    private String config;
+
+    @Option(
+        names = "--mode-path",
+        paramLabel = "PATH",
+        description = "Where an account's sign-in mode is written, with {login} in it.")
+    private String modePath;
+
+    @Option(
+        names = "--reload",
+        paramLabel = "COMMAND",
+        description = "What makes the server read its configuration again.")
+    private String reload;
+
+    void into(Service service, Map<String, Object> wish) throws Refused {
+      wish.put(
+          "signsInAtId", signsInAt == null ? null : find(service, signsInAt).get("id").asText());
+      wish.put("readsPerSecond", readsPerSecond);
+      wish.put("configPath", config);
+      wish.put("modePath", modePath);
+      wish.put("reloadCommand", reload);
+    }
+  }
+
   /** Changes what is known of a destination, or gives a new connection secret. */
   @Command(
       name = "change",
@@ -347,6 +354,7 @@ final class DestinationCommands {
       })
   static final class Change implements Callable<Integer> {
     @Mixin private Show show;
+    @Mixin private Relations relations;
 
     @Parameters(paramLabel = "DESTINATION", description = "Name or id.")
     private String name;
@@ -369,36 +377,6 @@ final class DestinationCommands {
         description = "How long a change takes to be everywhere, such as PT2M.")
     private String propagation;
 
-    @Option(
-        names = "--signs-in-at",
-        paramLabel = "DESTINATION",
-        description = "The SSH server that takes its accounts' keys from there.")
-    private String signsInAt;
-
-    @Option(
-        names = "--reads-per-second",
-        paramLabel = "COUNT",
-        description = "How many accounts a sweep reads there in a second, at most.")
-    private Integer readsPerSecond;
-
-    @Option(
-        names = "--config",
-        paramLabel = "PATH",
-        description = "The server's configuration, so that other doors are seen.")
-    private String config;
-
-    @Option(
-        names = "--mode-path",
-        paramLabel = "PATH",
-        description = "Where an account's sign-in mode is written, with {login} in it.")
-    private String modePath;
-
-    @Option(
-        names = "--reload",
-        paramLabel = "COMMAND",
-        description = "What makes the server read its configuration again.")
-    private String reload;
-
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
@@ -406,12 +384,7 @@ final class DestinationCommands {
       Map<String, Object> change = new LinkedHashMap<>();
       change.put("logPath", log);
       change.put("propagation", propagation);
-      change.put(
-          "signsInAtId", signsInAt == null ? null : find(service, signsInAt).get("id").asText());
-      change.put("readsPerSecond", readsPerSecond);
-      change.put("configPath", config);
-      change.put("modePath", modePath);
-      change.put("reloadCommand", reload);
+      relations.into(service, change);
       boolean secretAlone = change.values().stream().allMatch(java.util.Objects::isNull);
       if (secretAlone || secretFile != null) {
         change.put("secret", Secret.whole("Secret of " + name, secretFile));

@@ -215,6 +215,11 @@ class AccountContractTest {
     }
 
     @Override
+    protected boolean replacesInOneStep() {
+      return true;
+    }
+
+    @Override
     protected AccountPort port() {
       return port;
     }
