@@ -22,6 +22,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestMethodOrder;
 import org.openqa.selenium.By;
 import org.openqa.selenium.OutputType;
+import org.openqa.selenium.StaleElementReferenceException;
 import org.openqa.selenium.WebElement;
 import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
@@ -256,6 +257,9 @@ class BrowserTest {
     click("Try it");
     see("✓ withdraw: it was withdrawn and is gone");
     healthy("attach-tried");
+    follow("It works: go to its page");
+    see("second.code.example");
+    see("✓ in order");
 
     browser.get(site.url() + "/destinations/attach");
     see("Partner, whose server only they can change");
@@ -269,10 +273,6 @@ class BrowserTest {
     healthy("attach-partner");
     click("Attach it");
     see("? only seen, not trusted");
-
-    follow("It works: go to its page");
-    see("second.code.example");
-    see("✓ in order");
   }
 
   private static void replaceInText(String old, String fresh) {
@@ -416,12 +416,10 @@ class BrowserTest {
     see("key nobody knows");
     click("Sweep now");
     see("accounts read");
-    WebElement unknown =
-        browser.findElement(
-            By.xpath("//tr[contains(., 'ticketing@') and contains(., 'Nobody knows')]"));
-    unknown.findElement(By.cssSelector("button.link")).click();
+    String unknown = "//tr[contains(., 'ticketing@') and contains(., 'Nobody knows')]";
+    steadily(By.xpath(unknown + "//button"));
     see("perpetua.quill@old-laptop");
-    unknown.findElement(By.cssSelector("input[type=checkbox]")).click();
+    steadily(By.xpath(unknown + "//input[@type='checkbox']"));
     see("Settle 1 finding");
     click("Preview");
     see("as a key of Perpetua Quill");
@@ -476,6 +474,17 @@ class BrowserTest {
   private static void type(String id, String text) {
     WebElement field = browser.findElement(By.id(id));
     field.sendKeys(org.openqa.selenium.Keys.chord(org.openqa.selenium.Keys.CONTROL, "a"), text);
+  }
+
+  /** Clicks what may be drawn anew at this very moment. */
+  private static void steadily(By what) {
+    waiting(20)
+        .ignoring(StaleElementReferenceException.class)
+        .until(
+            b -> {
+              b.findElement(what).click();
+              return true;
+            });
   }
 
   private static void click(String name) {
