@@ -172,6 +172,113 @@ class SeatsTest {
     }
   }
 
+  /** A seat that Tolvin does not reach: its holder is asked, and believed when it was used. */
+  @Test
+  void aHolderIsAskedAndBelievedByAUseNotByTheirWord(@TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    LocalSshServer sftp =
+        LocalSshServer.at(directory.resolve("sftp"), Ports.free()).account("boats").start();
+    try (sftp;
+        SecretPair old = KeyPairMaker.ed25519(RANDOM)) {
+      String at = attach(sftp, Map.of("logPath", sftp.log().toString()));
+      sftp.authorize("boats", tolvinKey(at));
+      String account = SweepTest.account(at, "boats", Map.of());
+      String key = placed(old, account);
+      String seat =
+          api()
+              .body(
+                  Map.of(
+                      "integrationId",
+                      integration(),
+                      "seats",
+                      List.of(
+                          Map.of(
+                              "machine",
+                              "isla's laptop",
+                              "path",
+                              "/home/isla/.ssh/id_boats",
+                              "fingerprint",
+                              old.key().fingerprintText(),
+                              "mode",
+                              "600",
+                              "encrypted",
+                              true))))
+              .post("/api/v1/seats/found")
+              .then()
+              .statusCode(200)
+              .extract()
+              .path("items[0].id");
+      api()
+          .body(Map.of("address", "10.5.5.5"))
+          .patch("/api/v1/seats/" + seat)
+          .then()
+          .statusCode(200);
+      api()
+          .body(Map.of("takesEffect", "reload", "effectCommand", "true"))
+          .patch("/api/v1/seats/" + seat)
+          .then()
+          .statusCode(422);
+      tie(seat, account);
+      String rotation = begun(key);
+      String[] fresh = new String[1];
+      Ports.await(
+          "its holder is asked",
+          Duration.ofSeconds(60),
+          () -> {
+            String asked =
+                api().get("/api/v1/hand-overs").path("items.find { it.kind == 'supply' }.key");
+            fresh[0] = api().get(rotation).path("rotation.newKey");
+            return asked != null && asked.equals(fresh[0]);
+          });
+      String handOver =
+          api()
+              .get("/api/v1/hand-overs")
+              .path("items.find { it.key == '" + fresh[0] + "' && it.kind == 'supply' }.id");
+      String link =
+          api()
+              .post("/api/v1/hand-overs/" + handOver + "/package")
+              .then()
+              .statusCode(200)
+              .body("text", containsString("put the new private half in place"))
+              .extract()
+              .path("link");
+      io.restassured.RestAssured.given()
+          .contentType("application/x-www-form-urlencoded")
+          .formParam("name", "Isla")
+          .formParam("word", "done")
+          .post(link.substring(link.indexOf("/reply/")))
+          .then()
+          .statusCode(200);
+      api()
+          .get("/api/v1/seats")
+          .then()
+          .body(
+              "items.find { it.id == '" + seat + "' }.offers[0]",
+              equalTo(old.key().fingerprintText()));
+      String used =
+          java.time.Instant.now()
+              + " quay sshd[1]: Accepted publickey for boats from 10.5.5.5 port 5 ssh2: ED25519 "
+              + fresh[0];
+      io.restassured.RestAssured.given()
+          .auth()
+          .oauth2(Caller.token())
+          .contentType("application/octet-stream")
+          .body(used.getBytes())
+          .post("/api/v1/destinations/" + at + "/uses")
+          .then()
+          .statusCode(200);
+      Ports.await(
+          "it is believed",
+          Duration.ofSeconds(60),
+          () -> "confirmed".equals(api().get("/api/v1/hand-overs/" + handOver).path("state")));
+      api()
+          .get("/api/v1/seats")
+          .then()
+          .body("items.find { it.id == '" + seat + "' }.offers[0]", equalTo(fresh[0]));
+      assertThat(Files.readString(sftp.authorizedKeys("boats"))).contains(old.key().line());
+    }
+  }
+
   private static String placed(SecretPair pair, String account) throws Exception {
     String key =
         api()
@@ -213,15 +320,20 @@ class SeatsTest {
             .statusCode(200)
             .extract()
             .path("id");
-    api()
-        .body(Map.of("accountId", account, "rhythm", "PT3S", "longestRun", "PT1S"))
-        .post("/api/v1/seats/" + id + "/ties")
-        .then()
-        .statusCode(200);
+    tie(id, account);
     return id;
   }
 
-  private static void rotated(String key) throws Exception {
+  private static void tie(String seat, String account) {
+    api()
+        .body(Map.of("accountId", account, "rhythm", "PT3S", "longestRun", "PT1S"))
+        .post("/api/v1/seats/" + seat + "/ties")
+        .then()
+        .statusCode(200);
+  }
+
+  /** Starts a rotation, and gives where it is told of. */
+  private static String begun(String key) throws Exception {
     String rotation =
         api()
             .body(Map.of("keyId", key, "watch", "PT4S", "reason", "test"))
@@ -236,6 +348,11 @@ class SeatsTest {
         Duration.ofSeconds(30),
         () -> "planned".equals(api().get(at).path("rotation.stage")));
     api().body(Map.of()).post(at + "/run").then().statusCode(200);
+    return at;
+  }
+
+  private static void rotated(String key) throws Exception {
+    String at = begun(key);
     String[] last = new String[1];
     try {
       Ports.await(
