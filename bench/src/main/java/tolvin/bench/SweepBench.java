@@ -280,6 +280,9 @@ final class SweepBench {
       TimeUnit.MILLISECONDS.sleep(50);
       sweep = api.get("/sweeps/" + id);
     } while (sweep.path("state").asText().equals("running"));
+    if (sweep.path("startedBy").asText().equals("Tolvin")) {
+      return sweep(api); // the one that starts by itself had begun before all were attached
+    }
     if (sweep.path("read").asInt() != SERVERS * ACCOUNTS) {
       throw new IllegalStateException("not every account was read: " + sweep);
     }
