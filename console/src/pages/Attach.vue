@@ -306,8 +306,6 @@ const run = () =>
           <label for="attach-jump-login">Tolvin's login on that jump host</label>
           <input id="attach-jump-login" v-model="jump.login" class="plain-input line" required />
         </template>
-      </template>
-      <template v-if="isServer">
         <label for="attach-management"
           >A login that may write every account's keys, if there is one</label
         >

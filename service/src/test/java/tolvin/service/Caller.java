@@ -6,10 +6,12 @@ import io.restassured.http.ContentType;
 import io.restassured.specification.RequestSpecification;
 import java.nio.file.Files;
 import java.security.SecureRandom;
+import java.time.Duration;
 import java.util.Map;
 import java.util.Properties;
 import java.util.UUID;
 import tolvin.core.pair.KeyPairMaker;
+import tolvin.standins.local.Ports;
 
 /** Calls as the first administrator, and the small things that every test needs. */
 final class Caller {
@@ -41,6 +43,22 @@ final class Caller {
 
   static String addIdentity() {
     return api().body(identity()).post("/api/v1/identities").path("id");
+  }
+
+  /** Places a key and waits until its placement is in a state. */
+  static void place(String key, String account, String state) throws Exception {
+    String placement =
+        api()
+            .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
+            .post("/api/v1/placements")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("id");
+    Ports.await(
+        "it is " + state,
+        Duration.ofSeconds(30),
+        () -> state.equals(api().get("/api/v1/placements/" + placement).path("state")));
   }
 
   static String line() {

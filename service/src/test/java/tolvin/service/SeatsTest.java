@@ -285,18 +285,7 @@ class SeatsTest {
             .body(Map.of("text", pair.key().line("boats"), "identityId", Caller.addIdentity()))
             .post("/api/v1/keys")
             .path("id");
-    String placement =
-        api()
-            .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
-            .post("/api/v1/placements")
-            .then()
-            .statusCode(200)
-            .extract()
-            .path("id");
-    Ports.await(
-        "the key is placed",
-        Duration.ofSeconds(30),
-        () -> "placed".equals(api().get("/api/v1/placements/" + placement).path("state")));
+    Caller.place(key, account, "placed");
     return key;
   }
 

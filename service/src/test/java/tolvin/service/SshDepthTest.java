@@ -30,21 +30,6 @@ class SshDepthTest {
         .path("id");
   }
 
-  private static void placed(String key, String account) throws Exception {
-    String placement =
-        api()
-            .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
-            .post("/api/v1/placements")
-            .then()
-            .statusCode(200)
-            .extract()
-            .path("id");
-    Ports.await(
-        "it is proven",
-        Duration.ofSeconds(30),
-        () -> "proven".equals(api().get("/api/v1/placements/" + placement).path("state")));
-  }
-
   private static void reachable(Path directory) throws Exception {
     Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
   }
@@ -87,7 +72,7 @@ class SshDepthTest {
       server.authorize("keeper", api().get("/api/v1/destinations/" + at).path("tolvinKey"));
       String account = SweepTest.account(at, "boats", Map.of("signInMode", "either"));
       String key = made();
-      placed(key, account);
+      Caller.place(key, account, "proven");
       Map<String, String> toKey = Map.of("mode", "key", "reason", "no passwords");
       api()
           .body(toKey)
@@ -157,7 +142,7 @@ class SshDepthTest {
                   "through"));
       behind.authorize("boats", api().get("/api/v1/destinations/" + at).path("tolvinKey"));
       String account = SweepTest.account(at, "boats", Map.of());
-      placed(made(), account);
+      Caller.place(made(), account, "proven");
       assertThat(Files.readString(jump.log()))
           .as("it went through the jump host")
           .contains("Accepted publickey for through");

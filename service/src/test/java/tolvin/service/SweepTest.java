@@ -441,15 +441,7 @@ class SweepTest {
               .body(Map.of("identityId", Caller.addIdentity()))
               .post("/api/v1/made-keys")
               .path("id");
-      String placement =
-          api()
-              .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
-              .post("/api/v1/placements")
-              .path("id");
-      Ports.await(
-          "it is placed",
-          Duration.ofSeconds(30),
-          () -> "placed".equals(api().get("/api/v1/placements/" + placement).path("state")));
+      Caller.place(key, account, "placed");
       sweep(at);
       assertThat(kinds(account, "open")).isIn(List.of("unknown-key"), List.of());
       api().get("/api/v1/destinations/" + at).then().body("health.failure", equalTo(null));

@@ -83,6 +83,13 @@ public final class FileSurveys {
 
   /** All paths that are of interest, the file's own first. */
   private static List<String> wanted(String file, Optional<String> home) {
+    List<String> paths = wayUp(file, home);
+    paths.add(second(file));
+    return paths;
+  }
+
+  /** The file and the directories above it, up to the home directory or to the root. */
+  private static List<String> wayUp(String file, Optional<String> home) {
     List<String> paths = new ArrayList<>();
     String at = file;
     while (paths.size() < DEEPEST) {
@@ -92,7 +99,6 @@ public final class FileSurveys {
       }
       at = above(at);
     }
-    paths.add(file + "2");
     return paths;
   }
 
@@ -117,17 +123,12 @@ public final class FileSurveys {
       Looking look, String file, Optional<String> home, List<PathStep> path)
       throws PortException, IOException {
     boolean plain = true;
-    String at = file;
-    for (int i = 0; i < DEEPEST; i++) {
+    for (String at : wayUp(file, home)) {
       Optional<Attributes> a = look.at(at);
       if (a.isPresent()) {
         plain &= !a.get().isSymbolicLink();
         path.add(step(at, a.get()));
       }
-      if (at.length() <= 1 || home.filter(at::equals).isPresent()) {
-        break;
-      }
-      at = above(at);
     }
     return plain;
   }
@@ -144,10 +145,14 @@ public final class FileSurveys {
     return new PathStep(path, a.isDirectory(), a.getPermissions() & MODE, a.getUserId());
   }
 
+  private static String second(String path) {
+    return path + "2";
+  }
+
   /** The file that an OpenSSH server reads besides unless it is told otherwise. */
   private static List<Seen.Door> second(Looking look, String path)
       throws PortException, IOException {
-    String second = path + "2";
+    String second = second(path);
     return path.endsWith("/authorized_keys") && look.at(second).isPresent()
         ? List.of(new Seen.Door(FindingKind.SECOND_FILE, second))
         : List.of();

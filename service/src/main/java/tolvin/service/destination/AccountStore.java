@@ -17,8 +17,6 @@ import tolvin.service.web.Page;
 /** Accounts. */
 @ApplicationScoped
 public class AccountStore extends RowStore<AccountRow> {
-  private static final UUID NOWHERE = new UUID(0, 0);
-
   AccountStore() {
     super(AccountRow.class, "account");
   }
@@ -76,7 +74,7 @@ public class AccountStore extends RowStore<AccountRow> {
                 + " in (select d.id from DestinationRow d where d.stoppedBecause is null) and"
                 + " r.destinationId not in :not order by r.id desc",
             AccountRow.class)
-        .setParameter("not", notThere.isEmpty() ? List.of(NOWHERE) : notThere)
+        .setParameter("not", notThere.isEmpty() ? List.of(NOBODY) : notThere)
         .setMaxResults(most)
         .getResultList();
   }

@@ -106,10 +106,7 @@ class ConnectionTraces {
 
   private static void run(Open begun, End end, Map<Use, Duration> runs) {
     if (begun.use().user().equals(end.user()) && !end.at().isBefore(begun.at())) {
-      runs.merge(
-          begun.use(),
-          Duration.between(begun.at(), end.at()),
-          (a, b) -> a.compareTo(b) >= 0 ? a : b);
+      runs.merge(begun.use(), Duration.between(begun.at(), end.at()), Uses::longer);
     }
   }
 

@@ -158,7 +158,7 @@ public class Uses {
     return lines.stream().map(line -> line.event().user()).collect(Collectors.toSet());
   }
 
-  private static Duration longer(Duration one, Duration other) {
+  static Duration longer(Duration one, Duration other) {
     return one.compareTo(other) >= 0 ? one : other;
   }
 

@@ -1,11 +1,14 @@
 package tolvin.service.integration;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.LockModeType;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.store.RowStore;
+import tolvin.service.web.Problem;
 
 /** Seats and ties. */
 @ApplicationScoped
@@ -32,7 +35,7 @@ public class SeatStore extends RowStore<SeatRow> {
         Map.of());
   }
 
-  java.util.Optional<SeatRow> onMachine(String machine, String path) {
+  Optional<SeatRow> onMachine(String machine, String path) {
     return one(
         "r.validUntil is null and r.machine = :machine and r.path = :path",
         Map.of("machine", machine, "path", path));
@@ -40,9 +43,8 @@ public class SeatStore extends RowStore<SeatRow> {
 
   /** A tie, locked until the transaction ends. */
   TieRow tie(UUID id) {
-    return java.util.Optional.ofNullable(
-            database.find(TieRow.class, id, jakarta.persistence.LockModeType.PESSIMISTIC_WRITE))
-        .orElseThrow(() -> tolvin.service.web.Problem.notFound("tie", String.valueOf(id)));
+    return Optional.ofNullable(database.find(TieRow.class, id, LockModeType.PESSIMISTIC_WRITE))
+        .orElseThrow(() -> Problem.notFound("tie", String.valueOf(id)));
   }
 
   void addTie(TieRow tie) {

@@ -162,7 +162,8 @@ public class Pictures {
     seatRows.stream()
         .filter(s -> s.destinationId != null)
         .forEach(s -> destinationRows.computeIfAbsent(s.destinationId, destinations::get));
-    Map<UUID, TieSeen> seen = seen(seatRows, feeds.uses(accountIds));
+    List<UseRow> uses = feeds.uses(accountIds);
+    Map<UUID, TieSeen> seen = seen(seatRows, uses);
     List<TrialRow> trials = placements.trials(accountIds);
     Map<UUID, KeyRow> keyRows =
         keys
@@ -182,7 +183,7 @@ public class Pictures {
             .map(s -> seat(s, destinationRows.get(s.destinationId), seen.get(s.id)))
             .collect(Collectors.toMap(Seat::id, Function.identity())),
         ties(tieRows, seatRows, accountRows, destinationRows, seen),
-        feeds.uses(accountIds).stream().map(Pictures::use).toList(),
+        uses.stream().map(Pictures::use).toList(),
         proofs(trials, keyRows),
         seats.seatTrials(tieRows.stream().map(t -> t.id).toList()).stream()
             .filter(t -> t.accepted)

@@ -12,8 +12,6 @@ import tolvin.service.web.Page;
 /** Rotations, their attempts and what these reserve. */
 @ApplicationScoped
 public class RotationStore extends RowStore<RotationRow> {
-  private static final UUID NOBODY = new UUID(0, 0);
-
   RotationStore() {
     super(RotationRow.class, "rotation");
   }

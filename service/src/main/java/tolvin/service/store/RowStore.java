@@ -20,6 +20,9 @@ public abstract class RowStore<T> {
   /** The most rows on one page. */
   public static final int MOST = 500;
 
+  /** An id that no row has, for conditions that want one. */
+  protected static final UUID NOBODY = new UUID(0, 0);
+
   @Inject protected EntityManager database;
   private final Class<T> type;
   private final String word;
@@ -79,12 +82,21 @@ public abstract class RowStore<T> {
 
   /** A page of rows for which a condition holds, the newest first. */
   protected Page<T> page(String condition, Map<String, Object> values, UUID after, int limit) {
-    int most = Math.max(1, Math.min(limit, MOST));
     String whole = after == null ? condition : "(" + condition + ") and r.id < :after";
     TypedQuery<T> query = query(whole, values, "r.id desc");
     if (after != null) {
       query.setParameter("after", after);
     }
+    return page(query, limit);
+  }
+
+  /**
+   * The first rows of a query as a page.
+   *
+   * @param query in the order of its pages, from where this one begins
+   */
+  protected Page<T> page(TypedQuery<T> query, int limit) {
+    int most = Math.max(1, Math.min(limit, MOST));
     List<T> rows = query.setMaxResults(most + 1).getResultList();
     boolean more = rows.size() > most;
     List<T> items = more ? rows.subList(0, most) : rows;
@@ -95,7 +107,8 @@ public abstract class RowStore<T> {
     return (UUID) database.getEntityManagerFactory().getPersistenceUnitUtil().getIdentifier(row);
   }
 
-  private TypedQuery<T> query(String condition, Map<String, Object> values, String order) {
+  /** The rows for which a condition holds, in an order. */
+  protected TypedQuery<T> query(String condition, Map<String, Object> values, String order) {
     TypedQuery<T> query =
         database.createQuery(
             "select r from "

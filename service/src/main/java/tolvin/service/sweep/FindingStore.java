@@ -1,7 +1,6 @@
 package tolvin.service.sweep;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.persistence.TypedQuery;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
@@ -34,7 +33,6 @@ public class FindingStore extends RowStore<FindingRow> {
 
   /** The worst first, and of those the newest. */
   Page<FindingRow> page(Wanted wanted, Instant now, UUID after, int limit) {
-    int most = Math.max(1, Math.min(limit, MOST));
     Map<String, Object> values = new HashMap<>();
     String condition = condition(wanted, now, values);
     if (after != null) {
@@ -42,15 +40,7 @@ public class FindingStore extends RowStore<FindingRow> {
       values.put("after", after);
       condition += " and (" + RANK + " > :rank or " + RANK + " = :rank and r.id < :after)";
     }
-    TypedQuery<FindingRow> query =
-        database.createQuery(
-            "select r from FindingRow r where " + condition + " order by " + RANK + ", r.id desc",
-            FindingRow.class);
-    values.forEach(query::setParameter);
-    List<FindingRow> rows = query.setMaxResults(most + 1).getResultList();
-    boolean more = rows.size() > most;
-    List<FindingRow> items = more ? rows.subList(0, most) : rows;
-    return new Page<>(List.copyOf(items), more ? items.get(most - 1).id.toString() : null);
+    return page(query(condition, values, RANK + ", r.id desc"), limit);
   }
 
   private static int rank(String severity) {
@@ -162,7 +152,7 @@ public class FindingStore extends RowStore<FindingRow> {
                 + " null) group by r.accountId, r.kind, r.subject",
             Object[].class)
         .setParameter("d", destination)
-        .setParameter("ids", accounts.isEmpty() ? List.of(new UUID(0, 0)) : accounts)
+        .setParameter("ids", accounts.isEmpty() ? List.of(NOBODY) : accounts)
         .getResultList()
         .forEach(
             row ->
