@@ -129,8 +129,8 @@ class SeatsTest {
 
         // it loads both files when it starts; the machine's ssh reads each of them twice
         String clientA =
-            "d=$(mktemp -d) && cp %s/* $d && ssh -b 127.0.0.1 -o IdentityAgent=none -o"
-                    .formatted(memory)
+            "d=$(mktemp -d) && cp %1$s/id_first %1$s/id_boats $d &&".formatted(memory)
+                + " ssh -b 127.0.0.1 -o IdentityAgent=none -o"
                 + " IdentitiesOnly=yes -i $d/id_first -i $d/id_boats";
         String clientB = "ssh -b 127.0.0.2 -o IdentityAgent=" + socket;
         AtomicBoolean stop = new AtomicBoolean();
@@ -333,9 +333,9 @@ class SeatsTest {
             .path("rotation.id");
     String at = "/api/v1/rotations/" + rotation;
     Ports.await(
-        "it is planned",
+        "its pair is made, and it waits for a person",
         Duration.ofSeconds(30),
-        () -> "planned".equals(api().get(at).path("rotation.stage")));
+        () -> "made".equals(api().get(at).path("rotation.stage")));
     api().body(Map.of()).post(at + "/run").then().statusCode(200);
     return at;
   }
