@@ -9,6 +9,10 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -163,12 +167,17 @@ final class SweepBench {
         if (ACCOUNTS <= 100) {
           awaitRead(api); // of many, the first sweep is the first look
         }
-        for (String what : List.of("with every account asked how it may sign in", "again")) {
-          double took = sweep(api);
-          System.out.printf(
-              "  the whole service, %-44s %.2f s, %.2f times the bare reads; %s%n",
-              what, took, took / bare, counts(api));
+        forgetModes(postgres);
+        double first = sweep(api);
+        double again = Double.MAX_VALUE;
+        for (int round = 0; round < 3; round++) {
+          again = Math.min(again, sweep(api));
         }
+        System.out.printf(
+            "  the whole service, with every account asked how it may sign in: %.2f s, %.2f times"
+                + " the bare reads%n"
+                + "  the whole service, again: %.2f s, %.2f times the bare reads; %s%n",
+            first, first / bare, again, again / bare, counts(api));
         if (ACCOUNTS <= 100) {
           takingIn(api, port, signIn.getProperty("token"));
         }
@@ -176,6 +185,15 @@ final class SweepBench {
         service.destroy();
         service.waitFor(30, TimeUnit.SECONDS);
       }
+    }
+  }
+
+  /** Has every account asked again how it may sign in, as if a day had passed. */
+  private static void forgetModes(LocalPostgres postgres) throws SQLException {
+    try (Connection database =
+            DriverManager.getConnection(postgres.jdbcUrl(), postgres.user(), postgres.password());
+        Statement statement = database.createStatement()) {
+      statement.executeUpdate("update account set mode_seen_at = null");
     }
   }
 

@@ -125,6 +125,21 @@ class UsesTest {
         .body("items.find { it.account == 'fuel' }.lastAt", equalTo(NOW.toString()));
   }
 
+  /** Whoever may knock at a server's door can fill its log with names. */
+  @Test
+  void aLogFullOfMadeUpNamesIsTakenIn() {
+    StringBuilder log = new StringBuilder();
+    for (int i = 0; i < 70_000; i++) {
+      log.append(NOW)
+          .append(" h sshd[9]: Failed publickey for invalid user n")
+          .append(i)
+          .append(" from 10.9.9.9 port 7 ssh2: ED25519 ")
+          .append(key)
+          .append('\n');
+    }
+    read(log + line(NOW.minusSeconds(9), 6, "fuel")).body("counted", equalTo(1));
+  }
+
   /** Log lines tell how long connections last, how long silences are, and who goes on. */
   @Test
   void howASeatBehavesIsSeen() {

@@ -116,15 +116,15 @@ public class AccountStore extends RowStore<AccountRow> {
    * whose keys it takes.
    */
   Map<String, List<AccountRow>> signingInAt(UUID destination, Collection<String> logins) {
-    if (logins.isEmpty()) {
-      return Map.of();
-    }
-    return list(
-            "r.validUntil is null and r.login in :logins and (r.destinationId = :d or"
-                + " r.destinationId in (select d.id from DestinationRow d where d.signsInAtId ="
-                + " :d))",
-            Map.of("d", destination, "logins", logins))
-        .stream()
+    return parts(logins).stream()
+        .flatMap(
+            some ->
+                list(
+                    "r.validUntil is null and r.login in :logins and (r.destinationId = :d or"
+                        + " r.destinationId in (select d.id from DestinationRow d where"
+                        + " d.signsInAtId = :d))",
+                    Map.of("d", destination, "logins", some))
+                    .stream())
         .collect(Collectors.groupingBy(a -> a.login));
   }
 

@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.signin.ConnectionEvent;
 import tolvin.core.signin.ConnectionEvent.Refusal;
@@ -48,12 +49,14 @@ class ConnectionTraces {
    * Takes lines in, in their order.
    *
    * @param byLogin the accounts that sign in there
+   * @param book opened at what the lines concern
    * @param seenSince as for uses: since when on lines cannot have been there
    */
   @Transactional(Transactional.TxType.MANDATORY)
   void take(
       UUID destination,
       Map<String, List<AccountRow>> byLogin,
+      UseBook book,
       List<LoggedLine> lines,
       Optional<Instant> seenSince,
       Instant now) {
@@ -88,7 +91,10 @@ class ConnectionTraces {
         endedBegunBefore.keySet().stream()
             .map(p -> new FeedStore.OpenConnection(p.address(), p.port(), null, null, null))
             .toList();
-    for (FeedStore.OpenConnection o : feeds.endOpen(destination, asked)) {
+    List<FeedStore.OpenConnection> ended = feeds.endOpen(destination, asked);
+    book.open(
+        Uses.ids(byLogin), ended.stream().map(o -> o.fingerprint()).collect(Collectors.toSet()));
+    for (FeedStore.OpenConnection o : ended) {
       run(
           new Open(new Use(o.login(), o.fingerprint(), o.address()), o.at()),
           endedBegunBefore.get(new Peer(o.address(), o.port())),
@@ -98,10 +104,10 @@ class ConnectionTraces {
     feeds.forgetOpen(destination, now.minus(FORGOTTEN_AFTER));
     runs.forEach(
         (use, run) ->
-            rows(byLogin, use)
+            rows(byLogin, book, use)
                 .forEach(
                     r -> r.longestRunSeconds = Math.max(r.longestRunSeconds, run.toSeconds())));
-    fellBack.forEach(use -> rows(byLogin, use).forEach(r -> r.fellBackAt = now));
+    fellBack.forEach(use -> rows(byLogin, book, use).forEach(r -> r.fellBackAt = now));
   }
 
   private static void run(Open begun, End end, Map<Use, Duration> runs) {
@@ -127,9 +133,9 @@ class ConnectionTraces {
   }
 
   /** The uses on record; Tolvin's own sign-ins are not. */
-  private List<UseRow> rows(Map<String, List<AccountRow>> byLogin, Use use) {
+  private static List<UseRow> rows(Map<String, List<AccountRow>> byLogin, UseBook book, Use use) {
     return byLogin.getOrDefault(use.user(), List.of()).stream()
-        .flatMap(account -> feeds.use(account.id, use.key(), use.address()).stream())
+        .flatMap(account -> book.find(account.id, use.key(), use.address()).stream())
         .toList();
   }
 }

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -94,35 +95,28 @@ public class FeedStore extends RowStore<FeedRow> {
     return last;
   }
 
-  /** The uses of a key on an account from an address. */
-  Optional<UseRow> use(UUID account, String fingerprint, String address) {
-    return database
-        .createQuery(
-            "from UseRow u where u.accountId = :a and u.fingerprint = :f and u.address = :d",
-            UseRow.class)
-        .setParameter("a", account)
-        .setParameter("f", fingerprint)
-        .setParameter("d", address)
-        .getResultStream()
-        .findFirst();
+  /** The uses on record of some keys on some accounts. */
+  List<UseRow> usesOf(Collection<UUID> accounts, Collection<String> fingerprints) {
+    List<UseRow> found = new ArrayList<>();
+    for (List<UUID> some : parts(accounts)) {
+      for (List<String> keys : parts(fingerprints)) {
+        found.addAll(
+            database
+                .createQuery(
+                    "from UseRow u where u.accountId in :ids and u.fingerprint in :keys",
+                    UseRow.class)
+                .setParameter("ids", some)
+                .setParameter("keys", keys)
+                .getResultList());
+      }
+    }
+    return found;
   }
 
-  /** The row of a key's uses on an account from an address; a new one, used at no time yet. */
-  UseRow useOrNew(UUID id, UUID account, String key, String address, Instant firstAt) {
-    return use(account, key, address)
-        .orElseGet(
-            () -> {
-              UseRow row = new UseRow();
-              row.id = id;
-              row.accountId = account;
-              row.fingerprint = key;
-              row.address = address;
-              row.firstAt = firstAt;
-              row.earliest = Instant.EPOCH;
-              row.latest = Instant.EPOCH;
-              addUse(row);
-              return row;
-            });
+  /** Adds uses that were never seen before. */
+  UseRow add(UseRow use) {
+    database.persist(use);
+    return use;
   }
 
   /** The uses on accounts of a destination that nobody knew, the last ones first. */
@@ -136,32 +130,31 @@ public class FeedStore extends RowStore<FeedRow> {
         .getResultList();
   }
 
-  UseElsewhereRow elsewhereOrNew(
-      UUID id, UUID destination, String login, String key, String address, Instant firstAt) {
-    return database
-        .createQuery(
-            "from UseElsewhereRow u where u.destinationId = :d and u.login = :l and u.fingerprint ="
-                + " :f and u.address = :a",
-            UseElsewhereRow.class)
-        .setParameter("d", destination)
-        .setParameter("l", login)
-        .setParameter("f", key)
-        .setParameter("a", address)
-        .getResultStream()
-        .findFirst()
-        .orElseGet(
-            () -> {
-              UseElsewhereRow row = new UseElsewhereRow();
-              row.id = id;
-              row.destinationId = destination;
-              row.login = login;
-              row.fingerprint = key;
-              row.address = address;
-              row.firstAt = firstAt;
-              row.latest = firstAt;
-              database.persist(row);
-              return row;
-            });
+  /** The uses on record of some keys at some logins of a destination that nobody knew. */
+  List<UseElsewhereRow> usesElsewhere(
+      UUID destination, Collection<String> logins, Collection<String> fingerprints) {
+    List<UseElsewhereRow> found = new ArrayList<>();
+    for (List<String> some : parts(logins)) {
+      for (List<String> keys : parts(fingerprints)) {
+        found.addAll(
+            database
+                .createQuery(
+                    "from UseElsewhereRow u where u.destinationId = :d and u.login in :logins and"
+                        + " u.fingerprint in :keys",
+                    UseElsewhereRow.class)
+                .setParameter("d", destination)
+                .setParameter("logins", some)
+                .setParameter("keys", keys)
+                .getResultList());
+      }
+    }
+    return found;
+  }
+
+  /** Adds uses on an account that nobody knew. */
+  UseElsewhereRow add(UseElsewhereRow use) {
+    database.persist(use);
+    return use;
   }
 
   /** The lines of an hour that were counted already; locked until the transaction ends. */
@@ -270,9 +263,5 @@ public class FeedStore extends RowStore<FeedRow> {
         .setParameter("d", destination)
         .setParameter("before", before)
         .executeUpdate();
-  }
-
-  private void addUse(UseRow use) {
-    database.persist(use);
   }
 }

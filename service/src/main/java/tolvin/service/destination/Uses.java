@@ -19,6 +19,7 @@ import tolvin.core.signin.LineSet;
 import tolvin.core.signin.LoggedLine;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.store.ClockStore;
@@ -149,13 +150,29 @@ public class Uses {
       again += newOnes(destination, hour.getKey(), hour.getValue(), fresh);
     }
     Map<String, List<AccountRow>> byLogin = accounts.signingInAt(destination, logins(lines));
-    Taken taken = count(destination, byLogin, fresh, seenSince, now, again, timeless, tooOld);
-    connections.take(destination, byLogin, lines, seenSince, now);
+    UseBook book = new UseBook(feeds);
+    book.open(ids(byLogin), fingerprints(lines));
+    Taken taken = count(destination, byLogin, book, fresh, seenSince, now, again, timeless, tooOld);
+    connections.take(destination, byLogin, book, lines, seenSince, now);
     return taken;
   }
 
   private static Set<String> logins(List<LoggedLine> lines) {
     return lines.stream().map(line -> line.event().user()).collect(Collectors.toSet());
+  }
+
+  private static Set<String> fingerprints(List<LoggedLine> lines) {
+    return lines.stream()
+        .flatMap(line -> line.signIn().stream())
+        .map(signIn -> signIn.key().value())
+        .collect(Collectors.toSet());
+  }
+
+  static Set<UUID> ids(Map<String, List<AccountRow>> byLogin) {
+    return byLogin.values().stream()
+        .flatMap(List::stream)
+        .map(a -> a.id)
+        .collect(Collectors.toSet());
   }
 
   static Duration longer(Duration one, Duration other) {
@@ -181,6 +198,7 @@ public class Uses {
   private Taken count(
       UUID destination,
       Map<String, List<AccountRow>> byLogin,
+      UseBook book,
       List<LoggedLine> fresh,
       Optional<Instant> seenSince,
       Instant now,
@@ -206,20 +224,23 @@ public class Uses {
               new Use(signIn.user(), signIn.key().value(), signIn.address()), u -> new Sum())
           .add(seenSince.orElse(said), seenSince.isPresent() ? now : said, said);
     }
-    long unknown = 0;
+    Placed placed = new Placed(sums.keySet(), byLogin);
+    Map<Use, Sum> elsewhere = new HashMap<>();
     for (Map.Entry<Use, Sum> sum : sums.entrySet()) {
       List<AccountRow> known = byLogin.getOrDefault(sum.getKey().user(), List.of());
-      known.forEach(account -> record(account, sum.getKey(), sum.getValue(), now));
+      known.forEach(account -> record(account, sum.getKey(), sum.getValue(), book, placed, now));
       if (known.isEmpty()) {
-        unknown += sum.getValue().count;
-        recordElsewhere(destination, sum.getKey(), sum.getValue(), now);
+        elsewhere.put(sum.getKey(), sum.getValue());
       }
     }
+    recordElsewhere(destination, elsewhere, now);
+    long unknown = elsewhere.values().stream().mapToLong(sum -> sum.count).sum();
     return new Taken(counted, again, timeless, tooOld, unknown);
   }
 
-  private void record(AccountRow account, Use use, Sum sum, Instant now) {
-    UseRow row = feeds.useOrNew(clock.id(now), account.id, use.key(), use.address(), sum.first);
+  private void record(
+      AccountRow account, Use use, Sum sum, UseBook book, Placed placed, Instant now) {
+    UseRow row = book.findOrNew(clock.id(now), account.id, use.key(), use.address(), sum.first);
     Duration gap = sum.longestGap;
     if (row.count > 0 && sum.first.isAfter(row.latest)) {
       gap = longer(gap, Duration.between(row.latest, sum.first));
@@ -231,9 +252,8 @@ public class Uses {
     }
     row.firstAt = sum.first.isBefore(row.firstAt) ? sum.first : row.firstAt;
     row.count += sum.count;
-    keys.live(use.key())
-        .flatMap(k -> placements.live(k.id, account.id))
-        .filter(p -> p.state.equals("placed"))
+    placed
+        .of(use.key(), account.id)
         .filter(p -> !sum.latest.isBefore(p.placedAt))
         .ifPresent(
             p -> {
@@ -247,12 +267,51 @@ public class Uses {
             });
   }
 
-  private void recordElsewhere(UUID destination, Use use, Sum sum, Instant now) {
-    UseElsewhereRow row =
-        feeds.elsewhereOrNew(
-            clock.id(now), destination, use.user(), use.key(), use.address(), sum.first);
-    row.latest = sum.latest.isAfter(row.latest) ? sum.latest : row.latest;
-    row.count += sum.count;
+  private void recordElsewhere(UUID destination, Map<Use, Sum> sums, Instant now) {
+    Map<Use, UseElsewhereRow> rows = new HashMap<>();
+    feeds
+        .usesElsewhere(
+            destination,
+            sums.keySet().stream().map(Use::user).collect(Collectors.toSet()),
+            sums.keySet().stream().map(Use::key).collect(Collectors.toSet()))
+        .forEach(row -> rows.put(new Use(row.login, row.fingerprint, row.address), row));
+    sums.forEach(
+        (use, sum) -> {
+          UseElsewhereRow row = rows.get(use);
+          if (row == null) {
+            row = new UseElsewhereRow();
+            row.id = clock.id(now);
+            row.destinationId = destination;
+            row.login = use.user();
+            row.fingerprint = use.key();
+            row.address = use.address();
+            row.firstAt = sum.first;
+            row.latest = sum.first;
+            feeds.add(row);
+          }
+          row.latest = sum.latest.isAfter(row.latest) ? sum.latest : row.latest;
+          row.count += sum.count;
+        });
+  }
+
+  /** The placements that wait for a use as their proof, by key and account. */
+  private final class Placed {
+    private final Map<String, PlacementRow> rows = new HashMap<>();
+
+    Placed(Set<Use> uses, Map<String, List<AccountRow>> byLogin) {
+      Map<UUID, String> live =
+          keys.everAmong(uses.stream().map(Use::key).collect(Collectors.toSet())).stream()
+              .filter(k -> k.endedAt == null)
+              .collect(Collectors.toMap(k -> k.id, k -> k.fingerprint));
+      placements.liveOnAccounts(ids(byLogin)).stream()
+          .filter(p -> live.containsKey(p.keyId))
+          .forEach(p -> rows.put(live.get(p.keyId) + " " + p.accountId, p));
+    }
+
+    Optional<PlacementRow> of(String key, UUID account) {
+      return Optional.ofNullable(rows.get(key + " " + account))
+          .filter(p -> p.state.equals("placed"));
+    }
   }
 
   /** Tolvin's own trials of the last minutes, by account and the client's port. */

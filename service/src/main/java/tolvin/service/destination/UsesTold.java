@@ -49,10 +49,13 @@ public class UsesTold {
       return;
     }
     Map<String, List<TrialRow>> own = ownSignIns(account);
+    UseBook book = new UseBook(feeds);
+    book.open(
+        List.of(account.id), found.stream().map(r -> r.key().value()).collect(Collectors.toSet()));
     for (Registered entry : found) {
       String key = entry.key().value();
       List<TrialRow> withIt = own.getOrDefault(key, List.of());
-      entry.details().used().ifPresent(u -> take(account, key, u, exact.get(), withIt, now));
+      entry.details().used().ifPresent(u -> take(book, account, key, u, exact.get(), withIt, now));
     }
   }
 
@@ -67,6 +70,7 @@ public class UsesTold {
   }
 
   private void take(
+      UseBook book,
       AccountRow account,
       String key,
       Instant used,
@@ -83,7 +87,7 @@ public class UsesTold {
     if (ours) {
       return;
     }
-    UseRow row = feeds.useOrNew(clock.id(now), account.id, key, Use.NOT_SAID, used);
+    UseRow row = book.findOrNew(clock.id(now), account.id, key, Use.NOT_SAID, used);
     if (used.plus(exact).isAfter(row.latest)) {
       row.earliest = used;
       row.latest = used.plus(exact);

@@ -82,9 +82,9 @@ public class KeyStore extends RowStore<KeyRow> {
 
   /** All keys that ever had one of some fingerprints. */
   public List<KeyRow> everAmong(Collection<String> fingerprints) {
-    return fingerprints.isEmpty()
-        ? List.of()
-        : list("r.fingerprint in :f", Map.of("f", fingerprints));
+    return parts(fingerprints).stream()
+        .flatMap(some -> list("r.fingerprint in :f", Map.of("f", some)).stream())
+        .toList();
   }
 
   /** The RSA keys behind an id, in the order of their ids. */

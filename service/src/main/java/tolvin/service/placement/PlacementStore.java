@@ -34,9 +34,12 @@ public class PlacementStore extends RowStore<PlacementRow> {
 
   /** The placements on some accounts that are not withdrawn. */
   public List<PlacementRow> liveOnAccounts(Collection<UUID> accounts) {
-    return accounts.isEmpty()
-        ? List.of()
-        : list("r.state <> 'withdrawn' and r.accountId in :ids", Map.of("ids", accounts));
+    return parts(accounts).stream()
+        .flatMap(
+            some ->
+                list("r.state <> 'withdrawn' and r.accountId in :ids", Map.of("ids", some))
+                    .stream())
+        .toList();
   }
 
   /** The placement of a key on an account that is not withdrawn. */

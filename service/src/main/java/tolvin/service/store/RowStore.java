@@ -4,6 +4,8 @@ import jakarta.inject.Inject;
 import jakarta.persistence.EntityManager;
 import jakarta.persistence.LockModeType;
 import jakarta.persistence.TypedQuery;
+import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -22,6 +24,9 @@ public abstract class RowStore<T> {
 
   /** An id that no row has, for conditions that want one. */
   protected static final UUID NOBODY = new UUID(0, 0);
+
+  /** The most values that one condition names; a statement of PostgreSQL takes 65,535 at most. */
+  private static final int MOST_NAMED = 10_000;
 
   @Inject protected EntityManager database;
   private final Class<T> type;
@@ -120,5 +125,15 @@ public abstract class RowStore<T> {
             type);
     values.forEach(query::setParameter);
     return query;
+  }
+
+  /** Values in parts that one condition may name each; no part where there are none. */
+  protected static <V> List<List<V>> parts(Collection<V> values) {
+    List<V> all = List.copyOf(values);
+    List<List<V>> parts = new ArrayList<>();
+    for (int from = 0; from < all.size(); from += MOST_NAMED) {
+      parts.add(all.subList(from, Math.min(all.size(), from + MOST_NAMED)));
+    }
+    return parts;
   }
 }

@@ -1,5 +1,7 @@
 package tolvin.service.sweep;
 
+import static tolvin.service.store.Transactions.inside;
+
 import jakarta.annotation.security.RolesAllowed;
 import jakarta.transaction.Transactional;
 import jakarta.ws.rs.DefaultValue;
@@ -11,7 +13,6 @@ import jakarta.ws.rs.core.Context;
 import jakarta.ws.rs.core.SecurityContext;
 import java.time.Instant;
 import java.util.List;
-import java.util.Map;
 import java.util.UUID;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
@@ -25,13 +26,19 @@ public class SweepResource {
   private static final int MOST_FAILURES = 50;
 
   private final Sweeps sweeps;
+  private final Sweeper sweeper;
   private final SweepStore store;
   private final AccountStore accounts;
   private final DestinationStore destinations;
 
   SweepResource(
-      Sweeps sweeps, SweepStore store, AccountStore accounts, DestinationStore destinations) {
+      Sweeps sweeps,
+      Sweeper sweeper,
+      SweepStore store,
+      AccountStore accounts,
+      DestinationStore destinations) {
     this.sweeps = sweeps;
+    this.sweeper = sweeper;
     this.store = store;
     this.accounts = accounts;
     this.destinations = destinations;
@@ -60,9 +67,9 @@ public class SweepResource {
       String startedBy,
       Instant startedAt,
       Instant endedAt,
-      long due,
-      long read,
-      long failed,
+      int due,
+      int read,
+      int failed,
       List<NotRead> failures) {}
 
   /** Sweeps, the newest first. */
@@ -83,12 +90,11 @@ public class SweepResource {
 
   /** Starts a sweep; one of the same that runs already is given back. */
   @POST
-  @Transactional
   public Sweep startSweep(SweepWish wish, @Context SecurityContext caller) {
-    return view(
-        sweeps.start(
-            wish == null ? null : wish.destinationId(), caller.getUserPrincipal().getName()),
-        0);
+    UUID at = wish == null ? null : wish.destinationId();
+    Sweep begun = inside(() -> view(sweeps.start(at, caller.getUserPrincipal().getName()), 0));
+    sweeper.wake(); // now that others see it
+    return begun;
   }
 
   /** Ends a sweep before it is done; what was read stays. */
@@ -100,7 +106,7 @@ public class SweepResource {
   }
 
   private Sweep view(SweepRow row, int failures) {
-    Map<String, Long> counts = store.counts(row.id);
+    SweepStore.Counts counts = store.counts(row);
     return new Sweep(
         row.id,
         destinations.find(row.destinationId).map(d -> d.name).orElse(null),
@@ -108,9 +114,9 @@ public class SweepResource {
         row.startedBy,
         row.startedAt,
         row.endedAt,
-        counts.getOrDefault("due", 0L),
-        counts.getOrDefault("read", 0L),
-        counts.getOrDefault("failed", 0L),
+        counts.due(),
+        counts.read(),
+        counts.failed(),
         store.failures(row.id, failures).stream()
             .map(f -> new NotRead(name(f.account()), f.reason()))
             .toList());

@@ -19,4 +19,10 @@ public class SweepRow {
   public String startedBy;
   public Instant startedAt;
   public Instant endedAt;
+
+  /** How many accounts were left, read and not to be read when it ended. */
+  public int due;
+
+  public int read;
+  public int failed;
 }

@@ -47,6 +47,13 @@ public class SweepStore extends RowStore<SweepRow> {
 
   /** Puts the accounts of a sweep on its list, those of partners left out: nobody can look. */
   int list(SweepRow sweep) {
+    int listed = listAll(sweep);
+    // PostgreSQL has never heard of this sweep, and would plan for one with no accounts
+    database.createNativeQuery("analyze sweep_account").executeUpdate();
+    return listed;
+  }
+
+  private int listAll(SweepRow sweep) {
     return database
         .createNativeQuery(
             "insert into sweep_account (sweep_id, account_id, destination_id, state) select"
@@ -94,11 +101,11 @@ public class SweepStore extends RowStore<SweepRow> {
     List<?> accounts =
         database
             .createNativeQuery(
-                "update sweep_account set lease_until = :until where sweep_id = :sweep and"
-                    + " account_id in (select account_id from sweep_account where sweep_id = :sweep"
+                "with batch as materialized (select ctid from sweep_account where sweep_id = :sweep"
                     + " and destination_id = :at and state = 'due' and (lease_until is null or"
-                    + " lease_until < :now) limit :most for update skip locked) returning"
-                    + " account_id",
+                    + " lease_until < :now) limit :most for update skip locked) update"
+                    + " sweep_account s set lease_until = :until from batch where s.ctid ="
+                    + " batch.ctid returning s.account_id",
                 UUID.class)
             .setParameter("until", begins.plus(step.multipliedBy(most)).plus(lease))
             .setParameter("now", now)
@@ -182,19 +189,35 @@ public class SweepStore extends RowStore<SweepRow> {
         .executeUpdate();
   }
 
-  /** How many accounts of a sweep are due, read, failed. */
-  Map<String, Long> counts(UUID sweep) {
-    Map<String, Long> counts = new HashMap<>();
+  /** How many accounts of a sweep are due, were read, and could not be read. */
+  record Counts(int due, int read, int failed) {}
+
+  Counts counts(SweepRow sweep) {
+    if (!sweep.state.equals("running")) {
+      return new Counts(sweep.due, sweep.read, sweep.failed);
+    }
+    Map<String, Integer> counts = new HashMap<>();
     for (Object found :
         database
             .createNativeQuery(
                 "select state, count(*) from sweep_account where sweep_id = :id group by state")
-            .setParameter("id", sweep)
+            .setParameter("id", sweep.id)
             .getResultList()) {
       Object[] row = (Object[]) found;
-      counts.put((String) row[0], ((Number) row[1]).longValue());
+      counts.put((String) row[0], ((Number) row[1]).intValue());
     }
-    return counts;
+    return new Counts(
+        counts.getOrDefault("due", 0),
+        counts.getOrDefault("read", 0),
+        counts.getOrDefault("failed", 0));
+  }
+
+  /** Clears the list of a sweep that ends: nothing more is read, and what failed is told. */
+  void clearList(UUID sweep) {
+    database
+        .createNativeQuery("delete from sweep_account where sweep_id = :id and state <> 'failed'")
+        .setParameter("id", sweep)
+        .executeUpdate();
   }
 
   /** An account that could not be read, and why. */

@@ -18,6 +18,7 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
@@ -48,6 +49,10 @@ public class Sweeper {
   private static final Logger LOG = Logger.getLogger(Sweeper.class);
   private static final Duration LEASE = Duration.ofMinutes(2);
   private static final int BATCH = 50;
+
+  /** How soon a sweep is noticed that another instance started, or left unfinished. */
+  private static final Duration POLL = Duration.ofSeconds(1);
+
   private static final int MOST_AT_ONE = 4;
 
   /** After how long a server that could not be reached is tried once more. */
@@ -68,6 +73,7 @@ public class Sweeper {
   private final Duration every;
   private final boolean enabled;
   private final Map<UUID, Integer> busy = new ConcurrentHashMap<>();
+  private final Semaphore news = new Semaphore(0);
   private volatile boolean stopping;
   private ScheduledExecutorService pool;
 
@@ -102,7 +108,7 @@ public class Sweeper {
     }
     pool = Executors.newScheduledThreadPool(workers + 1, task -> new Thread(task, "sweep"));
     for (int i = 0; i < workers; i++) {
-      pool.scheduleWithFixedDelay(this::quietly, 500, 300, TimeUnit.MILLISECONDS);
+      pool.execute(this::work);
     }
     pool.scheduleWithFixedDelay(this::startIfDue, 60, 60, TimeUnit.SECONDS);
   }
@@ -111,6 +117,23 @@ public class Sweeper {
     stopping = true;
     if (pool != null) {
       pool.shutdownNow();
+    }
+  }
+
+  /** There is a new sweep: it begins at once. */
+  void wake() {
+    news.release(workers);
+  }
+
+  private void work() {
+    while (!stopping) {
+      quietly();
+      try {
+        news.tryAcquire(POLL.toMillis(), TimeUnit.MILLISECONDS);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      }
     }
   }
 
@@ -125,6 +148,7 @@ public class Sweeper {
               });
       if (due) {
         sweeps.start(null, Journal.ITSELF);
+        wake();
       }
     } catch (RuntimeException e) {
       LOG.warnf("A sweep could not be started now: %s", e.getMessage());

@@ -112,7 +112,7 @@ public class Sweeps {
   @Transactional
   void endDone() {
     for (SweepRow row : store.allRunning()) {
-      if (store.counts(row.id).getOrDefault("due", 0L) == 0) {
+      if (store.counts(row).due() == 0) {
         end(store.lock(row.id), "done");
       }
     }
@@ -122,20 +122,18 @@ public class Sweeps {
     if (!row.state.equals("running")) {
       return;
     }
+    SweepStore.Counts counts = store.counts(row);
+    store.clearList(row.id);
     row.state = state;
     row.endedAt = clock.now();
-    Map<String, Long> counts = store.counts(row.id);
+    row.due = counts.due();
+    row.read = counts.read();
+    row.failed = counts.failed();
     journal.write(
         "sweep.ended",
         row.id,
-        "Sweep "
-            + state
-            + ": "
-            + counts.getOrDefault("read", 0L)
-            + " accounts read, "
-            + counts.getOrDefault("failed", 0L)
-            + " not",
-        counts);
+        "Sweep " + state + ": " + counts.read() + " accounts read, " + counts.failed() + " not",
+        Map.of("due", counts.due(), "read", counts.read(), "failed", counts.failed()));
   }
 
   /**
