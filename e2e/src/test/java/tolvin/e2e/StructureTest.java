@@ -1,13 +1,17 @@
 package tolvin.e2e;
 
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.core.importer.ImportOption.DoNotIncludeTests;
+import jakarta.persistence.Entity;
+import jakarta.persistence.EntityManager;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.stream.Stream;
+import org.hibernate.annotations.DynamicUpdate;
 import org.junit.jupiter.api.Test;
 
 /** Which part may know which: every arrow points towards the core. */
@@ -59,6 +63,29 @@ class StructureTest {
         .should()
         .dependOnClassesThat()
         .haveFullyQualifiedName("jakarta.persistence.EntityManager")
+        .check(CODE);
+  }
+
+  /**
+   * Hibernate keeps a plan of every native query with a result class, for each call a new one, and
+   * looks through all of them at the next: each query becomes slower than the one before.
+   */
+  @Test
+  void nativeQueriesHaveNoResultClass() {
+    noClasses()
+        .should()
+        .callMethod(EntityManager.class, "createNativeQuery", String.class, Class.class)
+        .check(CODE);
+  }
+
+  /** A row is written by several at once; each writes what it changed, and nothing else. */
+  @Test
+  void onlyWhatWasChangedIsWritten() {
+    classes()
+        .that()
+        .areAnnotatedWith(Entity.class)
+        .should()
+        .beAnnotatedWith(DynamicUpdate.class)
         .check(CODE);
   }
 

@@ -8,11 +8,13 @@ import java.time.Instant;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** A system that keys get registered on. */
 @Entity
+@DynamicUpdate
 @Table(name = "destination")
 public class DestinationRow {
   @Id public UUID id;

@@ -6,9 +6,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** How far a destination's sign-in log was read; its id is the destination. */
 @Entity
+@DynamicUpdate
 @Table(name = "feed")
 public class FeedRow {
   @Id

@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.signin.LineSet;
+import tolvin.service.store.ClockStore;
 import tolvin.service.store.RowStore;
 
 /** Feeds and the uses that they told of. */
@@ -44,8 +45,7 @@ public class FeedStore extends RowStore<FeedRow> {
                     + " account c on c.id = a.account_id where c.destination_id ="
                     + " feed.destination_id and a.outcome = 'RUNNING' and a.lease_until > :now and"
                     + " a.effect like 'prove %') order by next_read_at limit 1 for update skip"
-                    + " locked",
-                UUID.class)
+                    + " locked")
             .setParameter("now", now)
             .getResultList();
     return ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
@@ -162,8 +162,7 @@ public class FeedStore extends RowStore<FeedRow> {
     List<?> found =
         database
             .createNativeQuery(
-                "select digests from feed_hour where destination_id = :d and hour = :h for update",
-                byte[].class)
+                "select digests from feed_hour where destination_id = :d and hour = :h for update")
             .setParameter("d", destination)
             .setParameter("h", hour)
             .getResultList();
@@ -218,8 +217,8 @@ public class FeedStore extends RowStore<FeedRow> {
                 "delete from open_connection o using json_to_recordset(cast(:rows as json)) as"
                     + " r(address text, port int) where o.destination_id = :d and o.address ="
                     + " r.address and o.port = r.port returning o.address, o.port, o.login,"
-                    + " o.fingerprint, o.at",
-                Object[].class)
+                    + " o.fingerprint, "
+                    + ClockStore.micros("o.at"))
             .setParameter("d", destination)
             .setParameter("rows", json(ended))
             .getResultList();
@@ -232,7 +231,7 @@ public class FeedStore extends RowStore<FeedRow> {
                     (Integer) row[1],
                     (String) row[2],
                     (String) row[3],
-                    (Instant) row[4]))
+                    ClockStore.instant(row[4])))
         .toList();
   }
 

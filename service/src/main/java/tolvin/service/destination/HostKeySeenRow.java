@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A host key that a destination showed; that alone makes nobody trust it. */
 @Entity
+@DynamicUpdate
 @Table(name = "host_key_seen")
 public class HostKeySeenRow {
   @Id public UUID id;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A line that the file of known hosts beside a seat is to get. */
 @Entity
+@DynamicUpdate
 @Table(name = "known_host_supply")
 public class KnownHostSupplyRow {
   @Id public UUID id;

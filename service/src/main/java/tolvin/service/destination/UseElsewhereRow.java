@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** The uses of a key on an account that nobody knew. */
 @Entity
+@DynamicUpdate
 @Table(name = "use_elsewhere")
 public class UseElsewhereRow {
   @Id public UUID id;

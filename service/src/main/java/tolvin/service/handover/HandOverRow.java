@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** Something that somebody elsewhere was asked to do. */
 @Entity
+@DynamicUpdate
 @Table(name = "hand_over")
 public class HandOverRow {
   @Id public UUID id;

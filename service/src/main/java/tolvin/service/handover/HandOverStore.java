@@ -1,7 +1,6 @@
 package tolvin.service.handover;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.persistence.LockModeType;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -35,12 +34,6 @@ public class HandOverStore extends RowStore<HandOverRow> {
 
   Optional<HandOverRow> byLink(String hash) {
     return one("r.linkHash = :hash", Map.of("hash", hash));
-  }
-
-  /** A row that was read without a lock, locked and as it is now. */
-  HandOverRow lockAgain(HandOverRow row) {
-    database.refresh(row, LockModeType.PESSIMISTIC_WRITE);
-    return row;
   }
 
   List<HandOverRow> toRemind(Instant now) {

@@ -368,7 +368,7 @@ public class HandOvers {
   public void reply(String link, String name, String word, String theirKey, String note) {
     HandOverRow row =
         linked(link)
-            .map(store::lockAgain)
+            .map(known -> store.lock(known.id))
             .filter(found -> found.linkUsedAt == null)
             .orElseThrow(
                 () ->
@@ -478,7 +478,7 @@ public class HandOvers {
   void remind() {
     Instant now = clock.now();
     for (HandOverRow due : store.toRemind(now)) {
-      HandOverRow row = store.lockAgain(due);
+      HandOverRow row = store.lock(due.id);
       row.reminders++;
       row.nextReminderAt = now.plus(REMIND_EVERY);
       String sentence =

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A person or a service account. */
 @Entity
+@DynamicUpdate
 @Table(name = "identity")
 public class IdentityRow {
   @Id public UUID id;

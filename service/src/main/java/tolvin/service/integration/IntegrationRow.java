@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A client system that must not break. */
 @Entity
+@DynamicUpdate
 @Table(name = "integration")
 public class IntegrationRow {
   @Id public UUID id;

@@ -185,7 +185,7 @@ class Integrations {
 
   @Transactional
   TieRow changeTie(UUID id, IntegrationResource.TieChange change) {
-    TieRow row = seats.tie(id);
+    TieRow row = seats.lockTie(id);
     if (change.rhythm() != null) {
       row.rhythmSeconds = rhythm(change.rhythm());
     }

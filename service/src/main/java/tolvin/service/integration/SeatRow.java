@@ -6,6 +6,7 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
@@ -14,6 +15,7 @@ import org.hibernate.type.SqlTypes;
  * there last.
  */
 @Entity
+@DynamicUpdate
 @Table(name = "seat")
 public class SeatRow {
   @Id public UUID id;

@@ -1,7 +1,6 @@
 package tolvin.service.integration;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.persistence.LockModeType;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -42,9 +41,10 @@ public class SeatStore extends RowStore<SeatRow> {
   }
 
   /** A tie, locked until the transaction ends. */
-  TieRow tie(UUID id) {
-    return Optional.ofNullable(database.find(TieRow.class, id, LockModeType.PESSIMISTIC_WRITE))
-        .orElseThrow(() -> Problem.notFound("tie", String.valueOf(id)));
+  TieRow lockTie(UUID id) {
+    return lock(
+        Optional.ofNullable(database.find(TieRow.class, id))
+            .orElseThrow(() -> Problem.notFound("tie", String.valueOf(id))));
   }
 
   void addTie(TieRow tie) {

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A sign-in that a seat made itself because it was asked to. */
 @Entity
+@DynamicUpdate
 @Table(name = "seat_trial")
 public class SeatTrialRow {
   @Id public UUID id;

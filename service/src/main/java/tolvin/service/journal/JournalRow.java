@@ -6,9 +6,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** An entry of the journal. */
 @Entity
+@DynamicUpdate
 @Table(name = "journal_entry")
 class JournalRow {
   @Id UUID id;

@@ -81,7 +81,7 @@ class JournalStore extends RowStore<JournalRow> {
   boolean becomeSealer() {
     return (Boolean)
         database
-            .createNativeQuery("select pg_try_advisory_xact_lock(:key)", Boolean.class)
+            .createNativeQuery("select pg_try_advisory_xact_lock(:key)")
             .setParameter("key", SEALER_LOCK)
             .getSingleResult();
   }

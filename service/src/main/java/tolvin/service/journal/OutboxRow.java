@@ -7,9 +7,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A message that leaves with the change that it tells of. */
 @Entity
+@DynamicUpdate
 @Table(name = "outbox")
 class OutboxRow {
   @Id

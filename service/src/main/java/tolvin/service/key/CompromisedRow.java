@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A list of compromised keys. */
 @Entity
+@DynamicUpdate
 @Table(name = "compromised_list")
 public class CompromisedRow {
   @Id public UUID id;

@@ -69,8 +69,7 @@ class CompromisedStore extends RowStore<CompromisedRow> {
         database
             .createNativeQuery(
                 "select k.id from key_record k join compromised_key c on c.digest in"
-                    + " (k.fingerprint, k.md5) where c.list_id = :list and k.ended_at is null",
-                UUID.class)
+                    + " (k.fingerprint, k.md5) where c.list_id = :list and k.ended_at is null")
             .setParameter("list", list)
             .getResultList();
     return ids.stream().map(UUID.class::cast).toList();

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** That a private half left the coffer towards its owner. */
 @Entity
+@DynamicUpdate
 @Table(name = "key_download")
 public class DownloadRow {
   @Id public UUID keyId;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A public key and what is known of it; never a private half. */
 @Entity
+@DynamicUpdate
 @Table(name = "key_record")
 public class KeyRow {
   @Id public UUID id;

@@ -7,10 +7,12 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import tolvin.core.weak.Weakness;
 
 /** What speaks against a key's numbers. */
 @Entity
+@DynamicUpdate
 @Table(name = "key_weakness")
 public class WeaknessRow {
   @Id public UUID id;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A session of the console; only the token's hash is kept. */
 @Entity
+@DynamicUpdate
 @Table(name = "sign_in_session")
 class SessionRow {
   @Id UUID id;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** An API token; only its hash is kept. */
 @Entity
+@DynamicUpdate
 @Table(name = "api_token")
 class TokenRow {
   @Id UUID id;

@@ -6,11 +6,13 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** One key on one account. */
 @Entity
+@DynamicUpdate
 @Table(name = "placement")
 public class PlacementRow {
   @Id public UUID id;

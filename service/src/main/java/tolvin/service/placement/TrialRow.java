@@ -6,11 +6,13 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** A sign-in that Tolvin tried. */
 @Entity
+@DynamicUpdate
 @Table(name = "trial")
 public class TrialRow {
   @Id public UUID id;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A challenge that was given out. */
 @Entity
+@DynamicUpdate
 @Table(name = "challenge")
 public class ChallengeRow {
   @Id public UUID id;

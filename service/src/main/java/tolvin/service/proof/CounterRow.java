@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** The last counter that a security key showed for a key. */
 @Entity
+@DynamicUpdate
 @Table(name = "key_counter")
 public class CounterRow {
   @Id public UUID keyId;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** Something that was proven of a key. */
 @Entity
+@DynamicUpdate
 @Table(name = "key_proof")
 public class ProofRow {
   @Id public UUID id;

@@ -6,11 +6,13 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** One effect that was tried: what was intended, what was there before, how it ended. */
 @Entity
+@DynamicUpdate
 @Table(name = "attempt")
 public class AttemptRow {
   @Id public UUID id;

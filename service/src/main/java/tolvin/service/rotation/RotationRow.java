@@ -6,11 +6,13 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 
 /** One old key replaced by one new key. */
 @Entity
+@DynamicUpdate
 @Table(name = "rotation")
 public class RotationRow {
   @Id public UUID id;

@@ -57,8 +57,7 @@ public class RotationStore extends RowStore<RotationRow> {
             .createNativeQuery(
                 "select id from rotation where ended_at is null and next_look_at <= :now and"
                     + " (lease_until is null or lease_until < :now) order by next_look_at limit 1"
-                    + " for update skip locked",
-                UUID.class)
+                    + " for update skip locked")
             .setParameter("now", now)
             .getResultList();
     Optional<RotationRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));

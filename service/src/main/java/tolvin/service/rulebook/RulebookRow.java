@@ -4,9 +4,11 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** One version of the rulebook. */
 @Entity
+@DynamicUpdate
 @Table(name = "rulebook")
 public class RulebookRow {
   @Id public int number;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A span in which nothing may be changed. */
 @Entity
+@DynamicUpdate
 @Table(name = "freeze_span")
 public class FreezeRow {
   @Id public UUID id;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** One version of a system sheet, as somebody wrote it. */
 @Entity
+@DynamicUpdate
 @Table(name = "system_sheet")
 public class SheetRow {
   @Id public UUID id;

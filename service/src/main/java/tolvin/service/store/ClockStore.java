@@ -5,6 +5,7 @@ import jakarta.persistence.EntityManager;
 import jakarta.persistence.FlushModeType;
 import java.security.SecureRandom;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.UUID;
 import tolvin.core.Ids;
 
@@ -20,11 +21,26 @@ public class ClockStore {
 
   /** Now, by the database's clock. */
   public Instant now() {
-    return (Instant)
+    return instant(
         database
-            .createNativeQuery("select clock_timestamp()", Instant.class)
+            .createNativeQuery("select " + micros("clock_timestamp()"))
             .setFlushMode(FlushModeType.COMMIT) // asking for the time must not send half a change
-            .getSingleResult();
+            .getSingleResult());
+  }
+
+  /**
+   * A moment as a native query gives it: microseconds since 1970, which is how exactly PostgreSQL
+   * keeps it.
+   *
+   * @param moment an expression of SQL
+   */
+  public static String micros(String moment) {
+    return "cast(extract(epoch from " + moment + ") * 1000000 as bigint)";
+  }
+
+  /** The moment that {@link #micros} gave. */
+  public static Instant instant(Object micros) {
+    return Instant.EPOCH.plus(((Number) micros).longValue(), ChronoUnit.MICROS);
   }
 
   /** A new UUIDv7. */

@@ -53,10 +53,19 @@ public abstract class RowStore<T> {
     return find(id).orElseThrow(() -> Problem.notFound(word, String.valueOf(id)));
   }
 
-  /** The row with an id, locked until the transaction ends. */
+  /**
+   * The row with an id, locked until the transaction ends, and as it is now: one that was looked at
+   * before may have been changed by whoever had the lock.
+   */
   public T lock(UUID id) {
-    return Optional.ofNullable(database.find(type, id, LockModeType.PESSIMISTIC_WRITE))
-        .orElseThrow(() -> Problem.notFound(word, String.valueOf(id)));
+    return lock(get(id));
+  }
+
+  /** A row that was looked at before, locked until the transaction ends, and as it is now. */
+  protected <R> R lock(R row) {
+    database.flush(); // what this transaction changed stays
+    database.refresh(row, LockModeType.PESSIMISTIC_WRITE);
+    return row;
   }
 
   /** Adds a row. */

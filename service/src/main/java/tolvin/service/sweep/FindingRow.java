@@ -6,11 +6,13 @@ import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.Locale;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.sweep.Finding;
 
 /** One difference, from when it was first seen until it was settled. */
 @Entity
+@DynamicUpdate
 @Table(name = "finding")
 public class FindingRow {
   @Id public UUID id;

@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** One reading of a destination's accounts, or of all. */
 @Entity
+@DynamicUpdate
 @Table(name = "sweep")
 public class SweepRow {
   @Id public UUID id;

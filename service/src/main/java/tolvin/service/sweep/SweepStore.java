@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import tolvin.service.store.ClockStore;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
 
@@ -105,8 +106,7 @@ public class SweepStore extends RowStore<SweepRow> {
                     + " and destination_id = :at and state = 'due' and (lease_until is null or"
                     + " lease_until < :now) limit :most for update skip locked) update"
                     + " sweep_account s set lease_until = :until from batch where s.ctid ="
-                    + " batch.ctid returning s.account_id",
-                UUID.class)
+                    + " batch.ctid returning s.account_id")
             .setParameter("until", begins.plus(step.multipliedBy(most)).plus(lease))
             .setParameter("now", now)
             .setParameter("sweep", sweep)
@@ -137,13 +137,13 @@ public class SweepStore extends RowStore<SweepRow> {
                 "insert into reading_turn as t (destination_id, free_from) values (:d,"
                     + " cast(:now as timestamptz) + cast(:taken as interval)) on conflict"
                     + " (destination_id) do update set free_from = greatest(t.free_from, :now) +"
-                    + " cast(:taken as interval) returning free_from",
-                Instant.class)
+                    + " cast(:taken as interval) returning "
+                    + ClockStore.micros("free_from"))
             .setParameter("d", destination)
             .setParameter("now", now)
             .setParameter("taken", taken.toString())
             .getSingleResult();
-    return ((Instant) next).minus(taken);
+    return ClockStore.instant(next).minus(taken);
   }
 
   /** What nobody has read there yet is not read in this sweep. */

@@ -179,7 +179,7 @@ public class Sweeps {
     }
     Set<UUID> asked =
         results.stream().filter(Result::asked).map(Result::account).collect(Collectors.toSet());
-    List<AccountRow> rows = accounts.byIds(seen.keySet());
+    List<AccountRow> rows = accounts.lockAll(seen.keySet());
     Map<UUID, Books> books = bookReader.of(at, rows, seen);
     Map<UUID, List<FindingRow>> open =
         findings.unsettled(seen.keySet()).stream().collect(Collectors.groupingBy(f -> f.accountId));

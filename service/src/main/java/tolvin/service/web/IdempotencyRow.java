@@ -5,9 +5,11 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
+import org.hibernate.annotations.DynamicUpdate;
 
 /** A create that was asked for with a key of its own, and what was answered. */
 @Entity
+@DynamicUpdate
 @Table(name = "idempotency")
 class IdempotencyRow {
   @Id UUID id;

@@ -18,7 +18,7 @@ import org.junit.jupiter.api.Test;
 import tolvin.service.PostgresForTests;
 import tolvin.service.store.ClockStore;
 
-/** The list of what a sweep has still to read. Nothing here is ever committed. */
+/** The list of what a sweep has still to read. */
 @QuarkusTest
 @QuarkusTestResource(PostgresForTests.class)
 class SweepStoreTest {
@@ -67,6 +67,27 @@ class SweepStoreTest {
     }
   }
 
+  /**
+   * Two workers that end a sweep at the same moment had ended it twice, and forgotten its counts.
+   */
+  @Test
+  void aRowIsLockedAsItIsNow() {
+    QuarkusTransaction.begin();
+    UUID id = sweep(null, "done").id;
+    QuarkusTransaction.commit();
+    QuarkusTransaction.begin();
+    try {
+      SweepRow seen = store.get(id);
+      seen.failed = 3;
+      QuarkusTransaction.requiringNew().run(() -> store.lock(id).startedBy = "somebody else");
+      SweepRow locked = store.lock(id);
+      assertThat(locked.startedBy).isEqualTo("somebody else");
+      assertThat(locked.failed).isEqualTo(3);
+    } finally {
+      QuarkusTransaction.rollback();
+    }
+  }
+
   private void nestedLoopsOnly() {
     for (String other : List.of("hashjoin", "mergejoin", "hashagg", "sort", "material")) {
       database.createNativeQuery("set local enable_" + other + " = off").executeUpdate();
@@ -94,7 +115,7 @@ class SweepStoreTest {
     database.createNativeQuery(sql).setParameter("id", id).executeUpdate();
   }
 
-  /** A sweep with its list; what an ended one has read stands there as long as it is not over. */
+  /** A sweep, with a list if there is anything to list; what an ended one has read stands there. */
   private SweepRow sweep(UUID destination, String state) {
     SweepRow row = new SweepRow();
     row.startedAt = clock.now();
@@ -105,6 +126,9 @@ class SweepStoreTest {
     row.endedAt = state.equals("running") ? null : row.startedAt;
     store.add(row);
     store.flush();
+    if (destination == null) {
+      return row;
+    }
     store.list(row);
     if (!state.equals("running")) {
       run("update sweep_account set state = 'read' where sweep_id = :id", row.id);
