@@ -4,7 +4,6 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.Base64;
 import java.util.HexFormat;
-import java.util.regex.Pattern;
 
 /**
  * The SHA-256 fingerprint of a public key, by which a key is recognised everywhere: {@code SHA256:}
@@ -14,7 +13,7 @@ import java.util.regex.Pattern;
  */
 public record Fingerprint(String value) implements Comparable<Fingerprint> {
   private static final String PREFIX = "SHA256:";
-  private static final Pattern FORM = Pattern.compile("SHA256:[A-Za-z0-9+/]{43}");
+  private static final int DIGITS = 43;
   private static final ThreadLocal<MessageDigest> SHA256 =
       ThreadLocal.withInitial(() -> digest("SHA-256"));
 
@@ -22,10 +21,24 @@ public record Fingerprint(String value) implements Comparable<Fingerprint> {
    * @throws IllegalArgumentException if the text is not a SHA-256 fingerprint
    */
   public Fingerprint {
-    if (!FORM.matcher(value).matches()) {
+    if (!isOne(value)) {
       throw new IllegalArgumentException(
           "not a SHA-256 fingerprint (SHA256: and 43 characters of base64)");
     }
+  }
+
+  /** Whether a text has the form of a SHA-256 fingerprint. */
+  public static boolean isOne(String text) {
+    if (text.length() != PREFIX.length() + DIGITS || !text.startsWith(PREFIX)) {
+      return false;
+    }
+    for (int i = PREFIX.length(); i < text.length(); i++) {
+      char c = text.charAt(i);
+      if (!(c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '/' && c <= '9' || c == '+')) {
+        return false;
+      }
+    }
+    return true;
   }
 
   /** Computes the fingerprint of a wire blob. */

@@ -89,7 +89,7 @@ public final class PrivateHalf {
     }
     String text = text(bytes);
     Matcher armour = ARMOUR.matcher(text);
-    if (armour.find()) {
+    if (saysPrivate(text) && armour.find()) {
       return Optional.of(armourKind(armour.group().toUpperCase(java.util.Locale.ROOT)));
     }
     if (text.contains("SSH PRIVATE KEY FILE FORMAT")) {
@@ -138,6 +138,20 @@ public final class PrivateHalf {
             .replace("\\u002d", "-")
             .replace("\\u002D", "-")
             .replace("\\u0020", " ");
+  }
+
+  /**
+   * Whether the word is there at all, in whatever case; its V is a rare letter, looked for fast.
+   */
+  private static boolean saysPrivate(String text) {
+    for (char rare : new char[] {'V', 'v'}) {
+      for (int at = text.indexOf(rare); at >= 0; at = text.indexOf(rare, at + 1)) {
+        if (text.regionMatches(true, at - 3, "PRIVATE", 0, 7)) {
+          return true;
+        }
+      }
+    }
+    return false;
   }
 
   private static String armourKind(String armour) {

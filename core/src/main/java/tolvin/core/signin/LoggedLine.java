@@ -41,30 +41,26 @@ import tolvin.core.signin.ConnectionEvent.SignIn;
 public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String host, long digest) {
   private static final int LONGEST = 2000;
 
+  private static final String ACCEPTED = "Accepted publickey for ";
+  private static final String FAILED = "Failed publickey for ";
+
   /** How what the server writes itself begins, behind the header. */
   private static final List<String> BEGINNINGS =
       List.of(
-          "Accepted publickey for ",
-          "Failed publickey for ",
+          ACCEPTED,
+          FAILED,
           "Disconnected from user ",
           "Connection closed by user ",
           "Connection reset by user ",
           "Timeout, client not responding from user ");
 
-  private static final String FROM = "([0-9A-Fa-f.:%]{2,64}) port (\\d{1,5})";
-
-  private static final Pattern WITH_KEY =
-      Pattern.compile(
-          "(Accepted|Failed) publickey for (.{1,256}) from "
-              + FROM
-              + " ssh2: [A-Za-z0-9-]{1,40} (SHA256:[A-Za-z0-9+/]{43})$");
-
-  private static final Pattern END =
-      Pattern.compile(
-          "(?:Disconnected from|Connection closed by|Connection reset by"
-              + "|Timeout, client not responding from) user (.{1,256}) "
-              + FROM
-              + "$");
+  private static final String PRINT = " SHA256:";
+  private static final int PRINT_LENGTH = PRINT.length() + 43;
+  private static final int LONGEST_LOGIN = 256;
+  private static final int NO_OFFSET = Integer.MAX_VALUE;
+  private static final int[] POWERS_OF_TEN = {
+    1, 10, 100, 1_000, 10_000, 100_000, 1_000_000, 10_000_000, 100_000_000
+  };
 
   /** RFC 5424: priority, version, time, host, program, process, message id, structured data. */
   private static final Pattern FULL =
@@ -115,19 +111,105 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
   }
 
   private static Optional<ConnectionEvent> event(String message) {
-    Matcher key = WITH_KEY.matcher(message);
-    if (key.matches()) {
-      int port = Integer.parseInt(key.group(4));
-      Fingerprint print = new Fingerprint(key.group(5));
-      return Optional.of(
-          key.group(1).equals("Accepted")
-              ? new SignIn(key.group(2), key.group(3), port, print)
-              : new Refusal(key.group(2), key.group(3), port, print));
+    for (String beginning : BEGINNINGS) {
+      if (message.startsWith(beginning)) {
+        String rest = message.substring(beginning.length());
+        return switch (beginning) {
+          case ACCEPTED -> withKey(rest, SignIn::new);
+          case FAILED -> withKey(rest, Refusal::new);
+          default -> peer(rest, " ").map(p -> new End(p.user(), p.address(), p.port()));
+        };
+      }
     }
-    Matcher end = END.matcher(message);
-    return end.matches()
-        ? Optional.of(new End(end.group(1), end.group(2), Integer.parseInt(end.group(3))))
+    return Optional.empty();
+  }
+
+  /** An event that names a key. */
+  private interface WithKey {
+    ConnectionEvent of(String user, String address, int port, Fingerprint key);
+  }
+
+  /** {@code LOGIN from ADDRESS port N ssh2: TYPE FINGERPRINT}; it is told from its end. */
+  private static Optional<ConnectionEvent> withKey(String text, WithKey event) {
+    int print = text.length() - PRINT_LENGTH;
+    int type = text.lastIndexOf(" ssh2: ", print);
+    if (type < 0 || !isType(text, type + " ssh2: ".length(), print)) {
+      return Optional.empty();
+    }
+    String key = text.substring(print + 1);
+    return Fingerprint.isOne(key)
+        ? peer(text.substring(0, type), " from ")
+            .map(p -> event.of(p.user(), p.address(), p.port(), new Fingerprint(key)))
         : Optional.empty();
+  }
+
+  private static boolean isType(String text, int from, int to) {
+    for (int i = from; i < to; i++) {
+      char c = text.charAt(i);
+      if (!(c == '-' || c < 128 && Character.isLetterOrDigit(c))) {
+        return false;
+      }
+    }
+    return to > from && to - from <= 40;
+  }
+
+  /** Who is at the other end. */
+  private record Peer(String user, String address, int port) {}
+
+  /**
+   * {@code LOGIN from ADDRESS port N}. A login may look like any of it; the server's own words are
+   * the last ones.
+   */
+  private static Optional<Peer> peer(String text, String between) {
+    int port = text.lastIndexOf(" port ");
+    int address = port < 0 ? -1 : text.lastIndexOf(' ', port - 1) + 1;
+    int login = address - between.length();
+    if (login < 1
+        || login > LONGEST_LOGIN
+        || !text.startsWith(between, login)
+        || !isAddress(text, address, port)) {
+      return Optional.empty();
+    }
+    int number = port + " port ".length();
+    int digits = text.length() - number;
+    int value = digits < 1 || digits > 5 ? -1 : number(text, number, digits);
+    return value < 0
+        ? Optional.empty()
+        : Optional.of(new Peer(text.substring(0, login), text.substring(address, port), value));
+  }
+
+  /** An IPv4 or IPv6 address; behind a percent sign, the interface of a link-local one. */
+  private static boolean isAddress(String text, int from, int to) {
+    boolean zone = false;
+    for (int i = from; i < to; i++) {
+      char c = text.charAt(i);
+      boolean good =
+          c == '.'
+              || c == ':'
+              || c >= '0' && c <= '9'
+              || c >= 'a' && c <= 'f'
+              || c >= 'A' && c <= 'F';
+      if (!good && !(zone && (c == '-' || c == '_' || c < 128 && Character.isLetter(c)))) {
+        if (zone || c != '%') {
+          return false;
+        }
+        zone = true;
+      }
+    }
+    return to - from >= 2 && to - from <= 64;
+  }
+
+  /** A number of some digits; -1 if it is none. */
+  private static int number(String text, int from, int digits) {
+    int value = 0;
+    for (int i = from; i < from + digits; i++) {
+      int digit = text.charAt(i) - '0';
+      if (digit < 0 || digit > 9) {
+        return -1;
+      }
+      value = value * 10 + digit;
+    }
+    return value;
   }
 
   /** The sign-in that it tells of; empty if it tells of something else. */
@@ -145,6 +227,9 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
 
   /** Where the first of what a server may write begins; -1 if there is none. */
   private static int beginning(String line) {
+    if (!line.contains(" publickey for ") && !line.contains(" user ")) {
+      return -1; // most lines, by two looks instead of six
+    }
     int first = -1;
     for (String beginning : BEGINNINGS) {
       int at = line.indexOf(beginning);
@@ -156,7 +241,7 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
   private static Optional<Instant> moment(String text, Instant now) {
     try {
       if (text.charAt(0) >= '0' && text.charAt(0) <= '9') {
-        return Optional.of(OffsetDateTime.parse(text, MOMENT).toInstant());
+        return quickly(text).or(() -> Optional.of(OffsetDateTime.parse(text, MOMENT).toInstant()));
       }
       int year = now.atOffset(ZoneOffset.UTC).getYear();
       Instant at = LocalDateTime.parse(text, withoutYear(year)).toInstant(ZoneOffset.UTC);
@@ -167,6 +252,63 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
     } catch (DateTimeException notATime) {
       return Optional.empty();
     }
+  }
+
+  /**
+   * The form of RFC 3339 section 5.6 in which all logs write, without the cost of the general one;
+   * empty for any other.
+   */
+  private static Optional<Instant> quickly(String text) {
+    if (text.length() < 20
+        || text.charAt(4) != '-'
+        || text.charAt(7) != '-'
+        || text.charAt(10) != 'T'
+        || text.charAt(13) != ':'
+        || text.charAt(16) != ':') {
+      return Optional.empty();
+    }
+    int zone = 19;
+    int nanos = 0;
+    if (text.charAt(zone) == '.') {
+      int digits = 0;
+      while (++zone < text.length() && number(text, zone, 1) >= 0) {
+        digits++;
+      }
+      if (digits < 1 || digits > 9) {
+        return Optional.empty();
+      }
+      nanos = number(text, 20, digits) * POWERS_OF_TEN[9 - digits];
+    }
+    int offset = offset(text, zone);
+    int[] parts = new int[6];
+    for (int i = 0; i < parts.length; i++) {
+      parts[i] = i == 0 ? number(text, 0, 4) : number(text, 2 + 3 * i, 2);
+      if (parts[i] < 0) {
+        return Optional.empty();
+      }
+    }
+    return offset == NO_OFFSET
+        ? Optional.empty()
+        : Optional.of(
+            LocalDateTime.of(parts[0], parts[1], parts[2], parts[3], parts[4], parts[5], nanos)
+                .toInstant(ZoneOffset.ofTotalSeconds(offset)));
+  }
+
+  /** The seconds of {@code Z} or {@code +hh:mm} at the end of a text. */
+  private static int offset(String text, int at) {
+    int length = text.length() - at;
+    if (length == 1 && text.charAt(at) == 'Z') {
+      return 0;
+    }
+    if (length != 6 || text.charAt(at + 3) != ':') {
+      return NO_OFFSET;
+    }
+    int hours = number(text, at + 1, 2);
+    int minutes = number(text, at + 4, 2);
+    int sign = text.charAt(at) == '+' ? 1 : text.charAt(at) == '-' ? -1 : 0;
+    return sign == 0 || hours < 0 || minutes < 0 || minutes > 59
+        ? NO_OFFSET
+        : sign * (hours * 3600 + minutes * 60);
   }
 
   private static DateTimeFormatter withoutYear(int year) {

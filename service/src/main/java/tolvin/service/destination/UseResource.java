@@ -126,6 +126,7 @@ public class UseResource {
     List<LoggedLine> lines =
         new String(log, StandardCharsets.ISO_8859_1)
             .lines()
+            .parallel() // each line is read by itself; their order stays
             .flatMap(line -> LoggedLine.read(line, now).stream())
             .toList();
     Uses.Taken taken = uses.take(id, lines, Optional.empty(), now);
