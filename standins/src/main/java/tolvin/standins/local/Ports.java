@@ -1,26 +1,37 @@
 package tolvin.standins.local;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.function.BooleanSupplier;
 
 /** TCP ports on loopback, and waiting for conditions. */
 public final class Ports {
+  private static final int FIRST = 10_000;
+  private static final int LAST = 20_000;
+  private static final int TRIES = 1000;
+
   private Ports() {}
 
-  /** A port that is free now. */
+  /**
+   * A port that is free now; not one of those that the system itself gives to connections, which
+   * might take it before the server that it is for.
+   */
   public static int free() {
-    try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
-      return socket.getLocalPort();
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
+    for (int i = 0; i < TRIES; i++) {
+      int port = ThreadLocalRandom.current().nextInt(FIRST, LAST);
+      try (ServerSocket socket = new ServerSocket(port, 1, InetAddress.getLoopbackAddress())) {
+        return socket.getLocalPort();
+      } catch (IOException taken) {
+        continue;
+      }
     }
+    throw new IllegalStateException("no port between " + FIRST + " and " + LAST + " is free");
   }
 
   /** Whether somebody listens on a port. */
