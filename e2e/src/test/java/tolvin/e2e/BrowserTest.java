@@ -42,6 +42,9 @@ class BrowserTest {
   private static final Path AXE =
       Path.of(System.getProperty("tolvin.root"), "console/node_modules/axe-core/axe.min.js");
 
+  /** How many times longer than usual things are waited for, where much runs at once. */
+  private static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
+
   /** Where pictures go, if they are wanted. */
   private static final String PICTURES = System.getProperty("pictures", "");
 
@@ -543,7 +546,8 @@ class BrowserTest {
   }
 
   private static WebDriverWait waiting(int seconds) {
-    return new WebDriverWait(browser, Duration.ofSeconds(seconds), Duration.ofMillis(100));
+    return new WebDriverWait(
+        browser, Duration.ofSeconds(seconds * PATIENCE), Duration.ofMillis(100));
   }
 
   /** Sets the size of the page itself, not of the window around it. */

@@ -114,6 +114,7 @@ final class Site {
               .redirectOutput(out.toFile())
               .redirectError(err.toFile());
       builder.environment().put("TOLVIN_DATA_DIR", data.toString());
+      builder.environment().put("TOLVIN_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"); // starts faster
       Process process = builder.start();
       if (!process.waitFor(3, TimeUnit.MINUTES)) {
         process.destroyForcibly();

@@ -4,17 +4,40 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.MethodOrderer;
 import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestMethodOrder;
+import tolvin.standins.local.Ports;
 
-/** One service account on code host, warehouse and build system, by commands alone. */
+/**
+ * One service account on all seven families, by commands alone: code host, warehouse, build system,
+ * server, directory, key repository and a partner's server.
+ */
 @TestMethodOrder(MethodOrderer.OrderAnnotation.class)
 class SystemsByCommandTest {
+  /** Where the nightly job's key is placed beside code host and warehouse. */
+  private static final List<String> MORE =
+      List.of(
+          "ticketing@sftp.skerrymoor.example",
+          "timetable-night@people.skerrymoor.example",
+          "timetable-night@keys.skerrymoor.example",
+          "skerrymoor@customs.example");
+
   private final Site site = Site.get();
 
   private Site.Ran good(String... command) {
@@ -93,7 +116,38 @@ class SystemsByCommandTest {
 
   @Test
   @Order(3)
-  void theNightlyJobsKeyIsRotatedThroughAllThree() throws Exception {
+  void theNightlyJobsKeyStandsAtFourMoreAndIsProvenByItsHolder() throws Exception {
+    Path key = jobsKey();
+    for (String account : MORE) {
+      site.tolvin(
+          "placement", "place", "timetable-night", account, "--title", "night job", "--yes");
+    }
+    registerAtTheCustomsOffice();
+    for (String account : MORE) {
+      good(
+          "trial",
+          "run",
+          account,
+          "--here",
+          "--key",
+          "timetable-night",
+          "--sign",
+          key.toString(),
+          "--",
+          "-i",
+          key.toString(),
+          "-o",
+          "IdentitiesOnly=yes");
+    }
+    await(
+        "the customs office's word was proven by the holder's sign-in",
+        () -> site.json("hand-over", "list").isEmpty());
+    Files.delete(key);
+  }
+
+  @Test
+  @Order(4)
+  void theNightlyJobsKeyIsRotatedThroughAllSeven() throws Exception {
     Site.Ran asks = site.tolvin("rotation", "run", "timetable-night", "--yes");
     assertThat(asks.status()).as(asks.text()).isEqualTo(3);
     String id = rotation().get("id").asText();
@@ -101,12 +155,22 @@ class SystemsByCommandTest {
         .contains("encrypted to the store's published key")
         .contains("it cannot be had back from there");
     good("rotation", "accept", id, "--yes", "--reason", "the new key was tried");
-    Site.Ran run = site.tolvin("rotation", "run", id, "--yes");
-    assertThat(run.out())
-        .as(run.text())
+    good("rotation", "run", id, "--yes", "--no-follow");
+    await("the customs office is asked", () -> handOver("register").isPresent());
+    registerAtTheCustomsOffice();
+    await("and asked to take the old one out", () -> handOver("take_out").isPresent());
+    atTheCustomsOffice("take-out", handOver("take_out").orElseThrow());
+    await("it is done", () -> rotation().path("outcome").asText().equals("done"));
+    assertThat(good("rotation", "show", id).out())
         .contains("✓ Have timetable-night on build.skerrymoor.example sign in with")
         .contains("✓ Withdraw");
-    assertThat(rotation().get("outcome").asText()).isEqualTo("done");
+    for (String account : MORE) {
+      JsonNode registered = site.json("account", "show", account);
+      assertThat(registered.findValuesAsText("key"))
+          .as(account)
+          .contains(rotation().get("newKey").asText())
+          .doesNotContain(rotation().get("oldKey").asText());
+    }
     for (String account :
         List.of(
             "boats/timetable@code.skerrymoor.example",
@@ -119,6 +183,55 @@ class SystemsByCommandTest {
     }
   }
 
+  /** The private half that the nightly job was given, where its build system keeps it. */
+  private Path jobsKey() throws IOException {
+    try (var files = Files.list(site.data().resolve("demo/systems/build/private"))) {
+      Path there = files.filter(f -> f.toString().contains("timetable-night")).findFirst().get();
+      Path copy = Files.createTempFile("job", ".key");
+      Files.setPosixFilePermissions(copy, PosixFilePermissions.fromString("rw-------"));
+      return Files.copy(there, copy, StandardCopyOption.REPLACE_EXISTING);
+    }
+  }
+
+  private void registerAtTheCustomsOffice() throws IOException {
+    await("they are asked", () -> handOver("register").isPresent());
+    atTheCustomsOffice("register", handOver("register").orElseThrow());
+  }
+
+  /** Their administrator's hands: takes the key out of the package, and replies on the page. */
+  private void atTheCustomsOffice(String deed, String handOver) throws IOException {
+    String text = good("hand-over", "package", handOver).out();
+    int begin = text.indexOf("---- BEGIN");
+    String key = text.substring(begin, text.indexOf('\n', text.indexOf("---- END", begin)) + 1);
+    Path file = Files.writeString(Files.createTempFile("customs", ".pub"), key);
+    Site.Ran ran = site.run("scripts/partner", deed, "skerrymoor", file.toString());
+    assertThat(ran.status()).as(ran.text()).isZero();
+    Matcher link = Pattern.compile("http://\\S+/reply/\\S+").matcher(text);
+    assertThat(link.find()).as(text).isTrue();
+    try {
+      var reply =
+          HttpClient.newHttpClient()
+              .send(
+                  HttpRequest.newBuilder(URI.create(link.group()))
+                      .header("Content-Type", "application/x-www-form-urlencoded")
+                      .POST(HttpRequest.BodyPublishers.ofString("name=Oona+Varr&word=done"))
+                      .build(),
+                  HttpResponse.BodyHandlers.ofString());
+      assertThat(reply.statusCode()).as(reply.body()).isEqualTo(200);
+    } catch (InterruptedException e) {
+      throw new IOException(e);
+    }
+  }
+
+  private Optional<String> handOver(String kind) throws IOException {
+    for (JsonNode one : site.json("hand-over", "list")) {
+      if (one.path("kind").asText().equals(kind) && one.path("state").asText().equals("open")) {
+        return Optional.of(one.get("id").asText());
+      }
+    }
+    return Optional.empty();
+  }
+
   private JsonNode rotation() throws IOException {
     for (JsonNode rotation : site.json("rotation", "list")) {
       if (rotation.path("identity").asText().equals("timetable-night")) {
@@ -128,10 +241,20 @@ class SystemsByCommandTest {
     throw new IllegalStateException("no rotation");
   }
 
-  private void awaitGood(String... command) throws IOException {
-    tolvin.standins.local.Ports.await(
-        String.join(" ", command),
-        java.time.Duration.ofSeconds(30),
-        () -> site.tolvin(command).status() == 0);
+  private void awaitGood(String... command) {
+    await(String.join(" ", command), () -> site.tolvin(command).status() == 0);
+  }
+
+  private static void await(String what, Callable<Boolean> condition) {
+    Ports.await(
+        what,
+        Duration.ofSeconds(60),
+        () -> {
+          try {
+            return condition.call();
+          } catch (Exception e) {
+            throw new IllegalStateException(what, e);
+          }
+        });
   }
 }

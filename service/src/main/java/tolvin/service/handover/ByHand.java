@@ -117,7 +117,9 @@ public class ByHand {
     }
     inside(
         () -> {
-          handOvers.confirm(locked(asked), "Tolvin signed in with it");
+          handOvers.confirm(
+              locked(asked),
+              tried.made() ? "Tolvin signed in with it" : "its holder signed in with it");
           return null;
         });
     PlacementRow placement = inside(() -> placement(accountId, key));
@@ -273,7 +275,10 @@ public class ByHand {
 
   private record Tried(boolean made, boolean accepted, String answer) {}
 
-  /** Tries, if it is time to; a partner's server may lock out who tries too often. */
+  /**
+   * Tries, if it is time to; a partner's server may lock out who tries too often. What a holder
+   * tried stands in the books, and is looked at every time.
+   */
   private Tried tried(HandOverRow asked, UUID accountId, Fingerprint key, Instant begun)
       throws PortException {
     HandOverRow row = inside(() -> live(asked));
@@ -285,7 +290,7 @@ public class ByHand {
     inside(
         () -> {
           HandOverRow now = locked(asked);
-          now.nextTrialAt = clock.now().plus(TRY_EVERY);
+          now.nextTrialAt = tried.made() ? clock.now().plus(TRY_EVERY) : null;
           now.lastTrial = tried.answer();
           return null;
         });

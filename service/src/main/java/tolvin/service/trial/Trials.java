@@ -47,6 +47,7 @@ import tolvin.service.placement.TrialRow;
 import tolvin.service.proof.ChallengeRow;
 import tolvin.service.proof.Owners;
 import tolvin.service.proof.Proofs;
+import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
@@ -67,6 +68,7 @@ public class Trials {
   private final PlacementStore placements;
   private final Proofs proofs;
   private final Owners owners;
+  private final Wakening wakening;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -83,6 +85,7 @@ public class Trials {
       PlacementStore placements,
       Proofs proofs,
       Owners owners,
+      Wakening wakening,
       ClockStore clock,
       Journal journal) {
     this.trialPort = trialPort;
@@ -97,6 +100,7 @@ public class Trials {
     this.placements = placements;
     this.proofs = proofs;
     this.owners = owners;
+    this.wakening = wakening;
     this.clock = clock;
     this.journal = journal;
   }
@@ -329,6 +333,8 @@ public class Trials {
       placement.provenAt = clock.now();
       placement.state = "proven";
     }
+    placement.nextLookAt = clock.now(); // whoever was asked to register it may have done so
+    wakening.all();
   }
 
   private void finish(

@@ -244,11 +244,17 @@ public final class Launcher implements Callable<Integer> {
     }
   }
 
+  /** Options of the service's Java process; those of whoever starts it come last, and count. */
+  private static String[] options() {
+    String more = System.getenv().getOrDefault("TOLVIN_JAVA_OPTIONS", "").strip();
+    return ("-Xmx384m " + more).strip().split("\\s+");
+  }
+
   private void startService(LocalPostgres postgres, int port) throws IOException {
     Process service =
         spawn(
             "service",
-            LocalService.command(root, "-Xmx384m"),
+            LocalService.command(root, options()),
             LocalService.environment(postgres, installation.service(), port));
     try {
       LocalService.await(service, port);

@@ -16,6 +16,9 @@ public final class Ports {
   private static final int LAST = 20_000;
   private static final int TRIES = 1000;
 
+  /** How many times longer than usual conditions are waited for, where much runs at once. */
+  private static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
+
   private Ports() {}
 
   /**
@@ -51,10 +54,11 @@ public final class Ports {
    * @throws IllegalStateException if it does not hold in time
    */
   public static void await(String what, Duration atMost, BooleanSupplier condition) {
-    Instant end = Instant.now().plus(atMost);
+    Instant end = Instant.now().plus(atMost.multipliedBy(PATIENCE));
     while (!condition.getAsBoolean()) {
       if (Instant.now().isAfter(end)) {
-        throw new IllegalStateException("waited " + atMost.toSeconds() + " s in vain: " + what);
+        throw new IllegalStateException(
+            "waited " + atMost.multipliedBy(PATIENCE).toSeconds() + " s in vain: " + what);
       }
       try {
         Thread.sleep(20);
