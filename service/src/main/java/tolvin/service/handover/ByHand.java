@@ -147,7 +147,7 @@ public class ByHand {
       throw waiting(asked, "the old key is still let in");
     }
     for (Registered other : after) {
-      Tried control = attempt(accountId, other.key(), begun);
+      Tried control = attempt(accountId, other.key(), begun, asked.madeAt);
       if (control.made() && !control.accepted()) {
         throw waiting(
             asked, "no key is let in there now, so nothing is proven: " + control.answer());
@@ -286,7 +286,7 @@ public class ByHand {
       boolean takingOut = row.kind.equals("take_out");
       return new Tried(takingOut, takingOut, row.lastTrial == null ? "" : row.lastTrial);
     }
-    Tried tried = attempt(accountId, key, begun);
+    Tried tried = attempt(accountId, key, begun, since(row));
     inside(
         () -> {
           HandOverRow now = locked(asked);
@@ -297,7 +297,18 @@ public class ByHand {
     return tried;
   }
 
-  private Tried attempt(UUID accountId, Fingerprint key, Instant begun) throws PortException {
+  /**
+   * Since when a holder's sign-in tells something: of a key that was to be taken out, only since
+   * they say that it is out.
+   */
+  private static Instant since(HandOverRow asked) {
+    return asked.kind.equals("take_out") && asked.repliedAt != null
+        ? asked.repliedAt
+        : asked.madeAt;
+  }
+
+  private Tried attempt(UUID accountId, Fingerprint key, Instant begun, Instant holderSince)
+      throws PortException {
     KeyRow row = inside(() -> row(key));
     Optional<SecretPair> pair =
         inside(() -> coffer.take(Coffer.PRIVATE_HALF, row.id, Access.key(row.blob)));
@@ -306,7 +317,7 @@ public class ByHand {
           inside(
               () ->
                   placements.trialsSeen(accountId, row.id, 20).stream()
-                      .anyMatch(t -> t.signed && t.accepted));
+                      .anyMatch(t -> t.signed && t.accepted && t.madeAt.isAfter(holderSince)));
       return new Tried(
           false,
           byHolder,

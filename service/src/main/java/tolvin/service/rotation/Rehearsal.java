@@ -15,6 +15,7 @@ import tolvin.core.port.AccountPort;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.placement.PlacementStore;
@@ -57,7 +58,7 @@ public class Rehearsal {
    *
    * @param system what it is changed on
    * @param step place, supply, withdraw or clear
-   * @param file the file
+   * @param file the file; or who is asked, where somebody else changes it
    * @param removed lines that go, exactly
    * @param added lines that come, exactly; of a private file only what may be shown
    * @param kept how many lines stay as they are, byte for byte
@@ -136,9 +137,24 @@ public class Rehearsal {
     return inside(() -> seats.get(seat.id().value()).kind.isEmpty());
   }
 
+  /** What somebody is asked to change by a hand-over: nobody can look at what else stands there. */
+  private static SystemChange asked(String system, String step, String line, boolean coming) {
+    return new SystemChange(
+        system,
+        step,
+        "asked of its own administrator, by a hand-over",
+        coming ? List.of() : List.of(line),
+        coming ? List.of(line) : List.of(),
+        0);
+  }
+
   private SystemChange account(Account account, String step, Fingerprint key, boolean coming) {
     try {
-      Place where = inside(() -> access.account(accounts.get(account.id().value())));
+      AccountRow row = inside(() -> accounts.get(account.id().value()));
+      Place where = inside(() -> access.account(row));
+      if (where instanceof Place.ByHand) {
+        return asked(account.name(), step, account.placed().get(key), coming);
+      }
       Optional<AccountPort.Entry> entry =
           inside(
               () ->
@@ -156,7 +172,15 @@ public class Rehearsal {
       List<String> added = new ArrayList<>(after);
       before.forEach(added::remove);
       return new SystemChange(
-          account.name(), step, change.where(), removed, added, before.size() - removed.size());
+          account.name(),
+          step,
+          change.where()
+              + (row.keptBy.equals("source")
+                  ? ", asked of whoever keeps " + row.keptSource + ", by a hand-over"
+                  : ""),
+          removed,
+          added,
+          before.size() - removed.size());
     } catch (PortException e) {
       throw new Problem(
           502,
