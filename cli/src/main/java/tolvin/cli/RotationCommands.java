@@ -376,6 +376,7 @@ final class RotationCommands {
 
   private static JsonNode follow(Service service, Show show, String id) throws Refused {
     String said = "";
+    String last = "";
     int shown = 0;
     while (true) {
       JsonNode detail = service.get("/rotations/" + id);
@@ -387,14 +388,17 @@ final class RotationCommands {
               && !attempts.get(shown).get("outcome").asText().equals("running");
           shown++) {
         JsonNode attempt = attempts.get(shown);
-        show.out()
-            .println(
-                (attempt.get("outcome").asText().equals("done") ? "✓ " : "✗ ")
-                    + attempt.get("sentence").asText()
-                    + (attempt.get("reason").asText().isEmpty()
-                        ? ""
-                        : ": " + attempt.get("reason").asText()));
-        show.out().flush();
+        String line =
+            (attempt.get("outcome").asText().equals("done") ? "✓ " : "✗ ")
+                + attempt.get("sentence").asText()
+                + (attempt.get("reason").asText().isEmpty()
+                    ? ""
+                    : ": " + attempt.get("reason").asText());
+        if (!line.equals(last)) { // what is tried again, with the same end, is said once
+          show.out().println(line);
+          show.out().flush();
+        }
+        last = line;
       }
       String waiting = rotation.path("waitingFor").asText("");
       if (show.isTable() && !waiting.isEmpty() && !waiting.equals(said)) {

@@ -31,6 +31,7 @@ import java.lang.reflect.Method;
 import java.nio.file.Files;
 import java.security.KeyPairGenerator;
 import java.security.SecureRandom;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
@@ -45,6 +46,7 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.journal.Sealer;
+import tolvin.standins.local.Ports;
 
 @QuarkusTest
 @QuarkusTestResource(PostgresForTests.class)
@@ -475,6 +477,10 @@ class ApiTest {
         api().body(wish).post("/api/v1/destinations").then().statusCode(200).extract().path("id");
     api().body(wish).post("/api/v1/destinations").then().statusCode(409);
     String tag = api().get("/api/v1/destinations/" + id).header("ETag");
+    Ports.await(
+        "the service itself noted how it is there",
+        Duration.ofSeconds(30),
+        () -> api().get("/api/v1/destinations/" + id).path("health") != null);
     Map<String, String> change = Map.of("propagation", "PT5S");
     api().body(change).patch("/api/v1/destinations/" + id).then().statusCode(428);
     api()

@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.annotations.OptimisticLock;
 import org.hibernate.type.SqlTypes;
 
 /** A system that keys get registered on. */
@@ -49,9 +50,11 @@ public class DestinationRow {
   public Instant secretEndsAt;
 
   /** When it was tried with a throw-away key, by the sheet in force. */
+  @OptimisticLock(excluded = true)
   public Instant triedAt;
 
   @JdbcTypeCode(SqlTypes.JSON)
+  @OptimisticLock(excluded = true)
   public Health health;
 
   /** The jump host that it is reached through, with Tolvin's login there. */
@@ -74,11 +77,17 @@ public class DestinationRow {
   /** What makes the server read its configuration again. */
   public String reloadCommand;
 
+  @OptimisticLock(excluded = true)
   public Instant healthNextAt;
+
+  @OptimisticLock(excluded = true)
   public Instant healthLeaseUntil;
+
   public String stoppedBecause;
   public Instant validFrom;
   public Instant validUntil;
+
+  /** Counts what people change; what the service itself notes does not count. */
   @Version public int version;
 
   /** Whether it is described by a sheet. */
