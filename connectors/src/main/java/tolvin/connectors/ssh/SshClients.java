@@ -142,7 +142,12 @@ final class SshClients implements AutoCloseable {
               List.of(ClientSessionEvent.WAIT_AUTH, ClientSessionEvent.CLOSED), PATIENCE);
       if (!reached.contains(ClientSessionEvent.WAIT_AUTH)) {
         session.close(true);
-        throw check.failure(login, new IOException("the server closed the connection"));
+        throw check.failure(
+            login,
+            new IOException(
+                reached.contains(ClientSessionEvent.CLOSED)
+                    ? "the server closed the connection"
+                    : "no keys were agreed within " + PATIENCE.toSeconds() + " s"));
       }
       return session;
     } catch (IOException e) {
