@@ -122,7 +122,7 @@ class SystemsByCommandTest {
       site.tolvin(
           "placement", "place", "timetable-night", account, "--title", "night job", "--yes");
     }
-    registerAtTheCustomsOffice();
+    String asked = registerAtTheCustomsOffice();
     for (String account : MORE) {
       good(
           "trial",
@@ -141,7 +141,7 @@ class SystemsByCommandTest {
     }
     await(
         "the customs office's word was proven by the holder's sign-in",
-        () -> site.json("hand-over", "list").isEmpty());
+        () -> site.json("hand-over", "show", asked).path("state").asText().equals("confirmed"));
     Files.delete(key);
   }
 
@@ -198,9 +198,11 @@ class SystemsByCommandTest {
     }
   }
 
-  private void registerAtTheCustomsOffice() throws IOException {
+  private String registerAtTheCustomsOffice() throws IOException {
     await("they are asked", () -> handOver("register").isPresent());
-    atTheCustomsOffice("register", handOver("register").orElseThrow());
+    String asked = handOver("register").orElseThrow();
+    atTheCustomsOffice("register", asked);
+    return asked;
   }
 
   /** Their administrator's hands: takes the key out of the package, and replies on the page. */
