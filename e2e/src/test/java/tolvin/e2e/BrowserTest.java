@@ -35,15 +35,13 @@ import tolvin.core.form.ExchangeFile;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
+import tolvin.standins.local.Ports;
 
 /** The console in a real browser: every page, a rotation watched live, accessibility, no errors. */
 @TestMethodOrder(MethodOrderer.OrderAnnotation.class)
 class BrowserTest {
   private static final Path AXE =
       Path.of(System.getProperty("tolvin.root"), "console/node_modules/axe-core/axe.min.js");
-
-  /** How many times longer than usual things are waited for, where much runs at once. */
-  private static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
 
   /** Where pictures go, if they are wanted. */
   private static final String PICTURES = System.getProperty("pictures", "");
@@ -547,7 +545,7 @@ class BrowserTest {
 
   private static WebDriverWait waiting(int seconds) {
     return new WebDriverWait(
-        browser, Duration.ofSeconds(seconds * PATIENCE), Duration.ofMillis(100));
+        browser, Duration.ofSeconds(seconds * Ports.PATIENCE), Duration.ofMillis(100));
   }
 
   /** Sets the size of the page itself, not of the window around it. */

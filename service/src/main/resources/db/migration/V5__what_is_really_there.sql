@@ -89,15 +89,9 @@ create table sweep (
   started_by text not null,
   started_at timestamptz not null,
   ended_at timestamptz,
-  -- how it ended; while it runs, its list of accounts tells
-  due integer not null default 0,
-  read integer not null default 0,
-  failed integer not null default 0,
   check ((state = 'running') = (ended_at is null))
 );
 create unique index sweep_running on sweep (coalesce(destination_id, id)) where state = 'running';
-
--- the accounts of a running sweep; of one that has ended, those that could not be read
 create table sweep_account (
   sweep_id uuid not null references sweep,
   account_id uuid not null references account,

@@ -3,7 +3,9 @@ package tolvin.service;
 import static io.restassured.RestAssured.given;
 
 import io.restassured.http.ContentType;
+import io.restassured.response.ValidatableResponse;
 import io.restassured.specification.RequestSpecification;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.security.SecureRandom;
 import java.time.Duration;
@@ -47,18 +49,29 @@ final class Caller {
 
   /** Places a key and waits until its placement is in a state. */
   static void place(String key, String account, String state) throws Exception {
+    place(Map.of("keyId", key, "accountId", account, "title", "boats"), state);
+  }
+
+  /** Likewise, with whatever else is wished. */
+  static void place(Map<String, Object> wish, String state) {
     String placement =
-        api()
-            .body(Map.of("keyId", key, "accountId", account, "title", "boats"))
-            .post("/api/v1/placements")
-            .then()
-            .statusCode(200)
-            .extract()
-            .path("id");
+        api().body(wish).post("/api/v1/placements").then().statusCode(200).extract().path("id");
     Ports.await(
         "it is " + state,
         Duration.ofSeconds(30),
         () -> state.equals(api().get("/api/v1/placements/" + placement).path("state")));
+  }
+
+  /** Has lines of a destination's sign-in log taken in. */
+  static ValidatableResponse readUses(String destination, String log) {
+    return given()
+        .auth()
+        .oauth2(token())
+        .contentType("application/octet-stream")
+        .body(log.getBytes(StandardCharsets.ISO_8859_1))
+        .post("/api/v1/destinations/" + destination + "/uses")
+        .then()
+        .statusCode(200);
   }
 
   static String line() {

@@ -259,14 +259,7 @@ class SeatsTest {
           java.time.Instant.now()
               + " quay sshd[1]: Accepted publickey for boats from 10.5.5.5 port 5 ssh2: ED25519 "
               + fresh[0];
-      io.restassured.RestAssured.given()
-          .auth()
-          .oauth2(Caller.token())
-          .contentType("application/octet-stream")
-          .body(used.getBytes())
-          .post("/api/v1/destinations/" + at + "/uses")
-          .then()
-          .statusCode(200);
+      Caller.readUses(at, used);
       Ports.await(
           "it is believed",
           Duration.ofSeconds(60),

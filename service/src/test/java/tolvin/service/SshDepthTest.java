@@ -85,15 +85,7 @@ class SshDepthTest {
           "2026-01-01T00:00:00Z h sshd[1]: Accepted publickey for boats from 10.0.0.1 port 9 ssh2:"
               + " ED25519 "
               + api().get("/api/v1/keys/" + key).path("fingerprint");
-      io.restassured.RestAssured.given()
-          .auth()
-          .oauth2(Caller.token())
-          .contentType("application/octet-stream")
-          .body(used.getBytes())
-          .post("/api/v1/destinations/" + at + "/uses")
-          .then()
-          .statusCode(200)
-          .body("counted", equalTo(1));
+      Caller.readUses(at, used).body("counted", equalTo(1));
       api()
           .body(toKey)
           .post("/api/v1/accounts/" + account + "/sign-in-mode")

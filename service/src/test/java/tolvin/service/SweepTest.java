@@ -365,29 +365,19 @@ class SweepTest {
     String account = account(at, "rewritten", Map.of("keptBy", "shared"));
     String key =
         api().body(Map.of("identityId", Caller.addIdentity())).post("/api/v1/made-keys").path("id");
-    String placement =
-        api()
-            .body(
-                Map.of(
-                    "keyId",
-                    key,
-                    "accountId",
-                    account,
-                    "title",
-                    "boats",
-                    "options",
-                    List.of("command=\"internal-sftp\"", "restrict"),
-                    "sources",
-                    List.of("127.0.0.0/8")))
-            .post("/api/v1/placements")
-            .then()
-            .statusCode(200)
-            .extract()
-            .path("id");
-    Ports.await(
-        "it is proven",
-        Duration.ofSeconds(30),
-        () -> "proven".equals(api().get("/api/v1/placements/" + placement).path("state")));
+    Caller.place(
+        Map.of(
+            "keyId",
+            key,
+            "accountId",
+            account,
+            "title",
+            "boats",
+            "options",
+            List.of("command=\"internal-sftp\"", "restrict"),
+            "sources",
+            List.of("127.0.0.0/8")),
+        "proven");
     Path file = sftp.authorizedKeys("rewritten");
     String written = Files.readString(file);
     assertThat(written)

@@ -1,6 +1,5 @@
 package tolvin.service;
 
-import static io.restassured.RestAssured.given;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
@@ -12,7 +11,6 @@ import io.quarkus.test.common.QuarkusTestResource;
 import io.quarkus.test.junit.QuarkusTest;
 import java.io.IOException;
 import java.net.Socket;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.KeyFactory;
@@ -82,14 +80,7 @@ class UsesTest {
   }
 
   private io.restassured.response.ValidatableResponse read(String log) {
-    return given()
-        .auth()
-        .oauth2(Caller.token())
-        .contentType("application/octet-stream")
-        .body(log.getBytes(StandardCharsets.ISO_8859_1))
-        .post("/api/v1/destinations/" + destination + "/uses")
-        .then()
-        .statusCode(200);
+    return Caller.readUses(destination, log);
   }
 
   @Test

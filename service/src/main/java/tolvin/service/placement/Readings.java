@@ -50,13 +50,16 @@ public class Readings {
   /** Keeps a reading of an account. */
   @Transactional(Transactional.TxType.MANDATORY)
   public void record(UUID id, List<Registered> found) {
-    recordAll(Map.of(id, found));
+    recordAll(accounts.lockAll(List.of(id)), Map.of(id, found));
   }
 
-  /** Keeps readings of several accounts, with few questions to the database. */
+  /**
+   * Keeps readings of several accounts, with few questions to the database.
+   *
+   * @param rows the accounts, locked
+   */
   @Transactional(Transactional.TxType.MANDATORY)
-  public void recordAll(Map<UUID, List<Registered>> found) {
-    List<AccountRow> rows = accounts.lockAll(found.keySet());
+  public void recordAll(List<AccountRow> rows, Map<UUID, List<Registered>> found) {
     Map<UUID, List<PlacementRow>> live =
         placements.liveOnAccounts(found.keySet()).stream()
             .collect(Collectors.groupingBy(p -> p.accountId));

@@ -187,7 +187,7 @@ public class Sweeps {
     List<UUID> same = new ArrayList<>();
     Map<UUID, List<Registered>> registered = new HashMap<>();
     seen.forEach((id, there) -> registered.put(id, there.registered()));
-    readings.recordAll(registered);
+    readings.recordAll(rows, registered);
     for (AccountRow row : rows) {
       Seen there = seen.get(row.id);
       there

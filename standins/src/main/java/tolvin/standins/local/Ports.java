@@ -17,7 +17,7 @@ public final class Ports {
   private static final int TRIES = 1000;
 
   /** How many times longer than usual conditions are waited for, where much runs at once. */
-  private static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
+  public static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
 
   private Ports() {}
 
