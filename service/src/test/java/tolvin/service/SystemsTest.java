@@ -2,6 +2,7 @@ package tolvin.service;
 
 import static io.restassured.RestAssured.given;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.hamcrest.Matchers.allOf;
 import static org.hamcrest.Matchers.contains;
 import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
@@ -486,7 +487,11 @@ class SystemsTest {
       api()
           .get("/api/v1/destinations/" + id)
           .then()
-          .body("stoppedBecause", containsString("Nobody announced that"));
+          .body(
+              "stoppedBecause",
+              allOf(
+                  containsString(shown.fingerprintText()),
+                  containsString("Ask its administrator, and only then: tolvin destination")));
     }
   }
 

@@ -39,6 +39,10 @@ import tolvin.service.web.Problem;
  */
 @ApplicationScoped
 public class HostKeys {
+  /** What to do about a host key that was changed, whoever came upon it. */
+  static final String ASK_AND_CONFIRM =
+      "Ask its administrator, and only then: tolvin destination confirm.";
+
   static final String NOT_COMPARED =
       "Its host key was not compared yet. Compare it with its administrator, then: tolvin destination"
           + " confirm NAME --fingerprint SHA256:…";
@@ -110,8 +114,8 @@ public class HostKeys {
                 + key.type().label()
                 + " host key than the one that was compared: "
                 + key.fingerprintText()
-                + ". Nobody announced that. Ask its administrator, and only then: tolvin"
-                + " destination confirm.";
+                + ". Nobody announced that. "
+                + ASK_AND_CONFIRM;
         journal.write(
             "destination.stopped", id, at.name + " stopped: " + at.stoppedBecause, Map.of());
       }

@@ -223,7 +223,7 @@ class Effects {
               end(attempt, outcome, e.whole());
               journal.tell("effect.failed", job.rotation(), job.sentence() + ": " + e.getMessage());
               if (e.kind() == Kind.HOST_KEY_CHANGED) {
-                destinations.stop(destinationOf(target), e.whole());
+                destinations.stop(destinationOf(target), e);
               }
             });
     return outcome;

@@ -225,7 +225,7 @@ public class Sweeper {
       } catch (PortException e) {
         results.add(new Sweeps.Result(row.id, Optional.empty(), false, e.whole()));
         if (e.kind() == Kind.HOST_KEY_CHANGED) {
-          stopper.stop(at.id, e.whole());
+          stopper.stop(at.id, e);
         }
         if (e.kind() == Kind.HOST_KEY_CHANGED || e.kind() == Kind.UNREACHABLE) {
           sweeps.keep(batch.sweep(), at.id, results, doors);
