@@ -6,6 +6,7 @@ import { api, type Of, take } from "../api/client";
 import { useAttempt } from "../attempt";
 import HostKeys from "../parts/HostKeys.vue";
 import { OWN_FAMILIES } from "../families";
+import SettingFields from "../parts/SettingFields.vue";
 import Trouble from "../parts/Trouble.vue";
 
 const STEPS = ["What it is", "Where it is", "Host keys", "An account", "A try"];
@@ -27,7 +28,7 @@ const wish = reactive({
   keysPath: "",
   logPath: "",
 });
-const settings = reactive<Record<string, string>>({});
+const settings = ref<Record<string, string>>({});
 const family = ref("sftp_server");
 const own = computed(() => OWN_FAMILIES[family.value]);
 const isServer = computed(() => family.value === "sftp_server");
@@ -51,6 +52,13 @@ const login = ref("");
 const kind = ref("");
 const tried = ref<Of<"TryView">>();
 const sheet = computed(() => sheets.value.find((s) => s.id === sheetId.value));
+const asked = computed(() =>
+  (sheet.value?.settings ?? []).map((s) => ({
+    name: s.name ?? "",
+    about: s.about,
+    usual: s.usual || undefined,
+  })),
+);
 const onlySeats = computed(() => sheet.value?.kinds?.length === 0);
 const path = computed(() => ({ params: { path: { id: attached.value?.id ?? "" } } }));
 
@@ -88,7 +96,7 @@ const attach = () =>
           address: wish.address,
           user: wish.user || undefined,
           secret: wish.secret || undefined,
-          settings: { ...settings },
+          settings: { ...settings.value },
         }
       : {
           name: wish.name,
@@ -102,7 +110,7 @@ const attach = () =>
           secret: wish.secret || undefined,
           settings: isServer.value
             ? undefined
-            : Object.fromEntries(Object.entries(settings).filter(([, value]) => value)),
+            : Object.fromEntries(Object.entries(settings.value).filter(([, value]) => value)),
           signsInAtId: signsInAt.value || undefined,
           routeId: jump.id || undefined,
           routeLogin: jump.id ? jump.login : undefined,
@@ -211,16 +219,7 @@ const run = () =>
           sheet.speaks === 'sql' ? 'jdbc:postgresql://host:5432/name' : 'https://host/base'
         "
       />
-      <template v-for="setting in sheet.settings" :key="setting.name">
-        <label :for="`set-${setting.name}`">{{ setting.name }}: {{ setting.about }}</label>
-        <input
-          :id="`set-${setting.name}`"
-          v-model="settings[setting.name ?? '']"
-          class="plain-input mono line"
-          :required="!setting.usual"
-          :placeholder="setting.usual"
-        />
-      </template>
+      <SettingFields v-model="settings" :settings="asked" />
       <template v-if="sheet.connectsWith === 'basic' || sheet.connectsWith === 'oauth2'">
         <label for="attach-user">As whom Tolvin connects</label>
         <input id="attach-user" v-model="wish.user" class="plain-input line" autocomplete="off" />
@@ -252,25 +251,7 @@ const run = () =>
         max="65535"
       />
       <template v-if="!isServer">
-        <template v-for="setting in own?.settings" :key="setting.name">
-          <label :for="`set-${setting.name}`">{{ setting.name }}: {{ setting.about }}</label>
-          <textarea
-            v-if="setting.long"
-            :id="`set-${setting.name}`"
-            v-model="settings[setting.name]"
-            class="plain-input mono line"
-            rows="5"
-            required
-          />
-          <input
-            v-else
-            :id="`set-${setting.name}`"
-            v-model="settings[setting.name]"
-            class="plain-input mono line"
-            :required="setting.usual === undefined"
-            :placeholder="setting.usual"
-          />
-        </template>
+        <SettingFields v-model="settings" :settings="own?.settings ?? []" />
         <template v-if="own?.user !== undefined">
           <label for="attach-user">As whom Tolvin connects</label>
           <input id="attach-user" v-model="wish.user" class="plain-input line" required />
@@ -395,12 +376,6 @@ const run = () =>
   color: var(--ink);
   font-weight: 600;
   border-bottom: 2px solid var(--petrol);
-}
-.line {
-  display: block;
-  width: 100%;
-  max-width: 640px;
-  margin: 4px 0 12px;
 }
 details {
   margin: 12px 0;

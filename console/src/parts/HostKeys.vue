@@ -137,11 +137,6 @@ const announce = () =>
 .wide {
   margin-bottom: 12px;
 }
-.line {
-  display: block;
-  width: 100%;
-  margin: 4px 0 8px;
-}
 .trusted {
   color: var(--green);
 }

@@ -14,6 +14,7 @@ import java.nio.file.Path;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tolvin.core.signin.LoggedLine;
 
@@ -78,6 +79,13 @@ final class UseCommands {
     @Parameters(index = "1", paramLabel = "FILE", description = "The log; - is standard input.")
     private String file;
 
+    @Option(
+        names = "--zone",
+        paramLabel = "ZONE",
+        description =
+            "In which the server tells times that name no zone, such as Europe/Oslo; UTC if absent.")
+    private String zone;
+
     private final long[] sums = new long[5];
     private static final String[] FIELDS = {
       "counted", "again", "timeless", "tooOld", "unknownAccounts"
@@ -89,7 +97,8 @@ final class UseCommands {
       String path =
           "/destinations/"
               + DestinationCommands.find(service, destination).get("id").asText()
-              + "/uses";
+              + "/uses"
+              + (zone == null ? "" : "?zone=" + Service.query(zone));
       try (InputStream in = file.equals("-") ? System.in : Files.newInputStream(Path.of(file));
           BufferedReader lines =
               new BufferedReader(new InputStreamReader(in, StandardCharsets.ISO_8859_1), 1 << 16)) {

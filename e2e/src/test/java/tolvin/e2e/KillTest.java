@@ -8,6 +8,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -42,6 +43,9 @@ class KillTest {
           "after:clear",
           "after:destroy");
 
+  private static final String[] OPTIONS = {
+    "-Xmx300m", "-XX:TieredStopAtLevel=1", "-Dtolvin.runner.lease=PT3S"
+  };
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
 
   @Test
@@ -65,7 +69,7 @@ class KillTest {
           oracle.mustHold(point);
           assertThat(clients.failures()).as(point).isEmpty();
         }
-        Process last = service(postgres, directory, port, "none");
+        Process last = startedBeforeItsDatabase(postgres, directory, port);
         Process beside = service(postgres, directory, port + 1, "none"); // two on one database
         startRotation(LocalService.api(directory, port + 1), beside);
         Ports.await(
@@ -94,6 +98,21 @@ class KillTest {
         end(last);
       }
     }
+  }
+
+  /** A machine that starts anew may start the service before the database. */
+  private static Process startedBeforeItsDatabase(LocalPostgres postgres, Path directory, int port)
+      throws IOException {
+    postgres.stop();
+    Process early = LocalService.launch(postgres, directory, ROOT, port, OPTIONS);
+    Ports.await(
+        "it waits for its database",
+        Duration.ofSeconds(90),
+        () -> unchecked(() -> Files.readString(directory.resolve("log"))).contains("Retrying in"));
+    postgres.start();
+    LocalService.await(early, port);
+    assertThat(early.isAlive()).isTrue();
+    return early;
   }
 
   /** The private half that lies in the seat now is looked for in everything that was written. */
@@ -218,15 +237,9 @@ class KillTest {
 
   private static Process service(LocalPostgres postgres, Path directory, int port, String halt)
       throws IOException {
-    return LocalService.start(
-        postgres,
-        directory,
-        ROOT,
-        port,
-        "-Xmx300m",
-        "-XX:TieredStopAtLevel=1",
-        "-Dtolvin.drill.halt=" + halt,
-        "-Dtolvin.runner.lease=PT3S");
+    String[] options = Arrays.copyOf(OPTIONS, OPTIONS.length + 1);
+    options[OPTIONS.length] = "-Dtolvin.drill.halt=" + halt;
+    return LocalService.start(postgres, directory, ROOT, port, options);
   }
 
   private static void end(Process process) throws InterruptedException {

@@ -459,6 +459,61 @@ class ApiTest {
     assertThat(second).isNotEmpty().doesNotContainAnyElementsOf(seen);
   }
 
+  /** Somebody who settles or rotates what a search found must not be given more than it says. */
+  @Test
+  void whatIsSearchedForIsTakenLetterByLetter() {
+    String some = String.valueOf(RANDOM.nextInt(100000000));
+    for (String between : List.of("_", "-")) {
+      String name = "night" + between + some;
+      Map<String, String> identity = new HashMap<>(Caller.identity());
+      identity.put("name", name);
+      String owner =
+          api()
+              .body(identity)
+              .post("/api/v1/identities")
+              .then()
+              .statusCode(200)
+              .extract()
+              .path("id");
+      Map<String, String> key = Map.of("text", line() + " " + name, "identityId", owner);
+      api().body(key).post("/api/v1/keys").then().statusCode(200);
+      api()
+          .body(Map.of("name", name, "owner", "Isla Renwick", "environment", "production"))
+          .post("/api/v1/integrations")
+          .then()
+          .statusCode(200);
+      Map<String, Object> at =
+          Map.of("name", name, "family", "sftp_server", "host", "127.0.0.1", "port", 9);
+      String id =
+          api().body(at).post("/api/v1/destinations").then().statusCode(200).extract().path("id");
+      api()
+          .body(Map.of("login", name))
+          .post("/api/v1/destinations/" + id + "/accounts")
+          .then()
+          .statusCode(200);
+    }
+    for (String list : List.of("identities", "keys", "integrations", "destinations", "accounts")) {
+      for (String search : List.of("night_" + some, "NIGHT_" + some)) {
+        assertThat(found(list, search)).as("%s: %s", list, search).isEqualTo(1);
+      }
+      for (String nowhere : List.of("night%" + some, "night\\_" + some, "%", "__" + some)) {
+        assertThat(found(list, nowhere)).as("%s: %s", list, nowhere).isZero();
+      }
+      assertThat(found(list, some)).as(list).isEqualTo(2);
+    }
+  }
+
+  private static int found(String list, String search) {
+    return api()
+        .queryParam("search", search)
+        .get("/api/v1/" + list)
+        .then()
+        .statusCode(200)
+        .extract()
+        .<List<?>>path("items")
+        .size();
+  }
+
   @Test
   void aChangeNeedsTheVersionThatWasRead() {
     Map<String, Object> wish =

@@ -36,7 +36,10 @@ public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
     try {
       certificates = Files.createTempDirectory("tolvin-certificates");
       LocalAuthority authority =
-          LocalAuthority.in(certificates).certify("service").certify("sender");
+          LocalAuthority.in(certificates)
+              .certify("service")
+              .certify("sender", "DNS:*.uses.example")
+              .certify("relay", "DNS:collector.example");
       syslog = Ports.free();
       syslogTls = Ports.free();
       settings.put("tolvin.syslog.port", String.valueOf(syslog));
@@ -44,6 +47,7 @@ public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
       settings.put("tolvin.syslog.tls-certificate", authority.certificate("service").toString());
       settings.put("tolvin.syslog.tls-key", authority.key("service").toString());
       settings.put("tolvin.syslog.tls-senders", authority.trusted().toString());
+      settings.put("tolvin.syslog.tls-relays", "collector.example,other.example");
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }

@@ -325,6 +325,40 @@ class SweepTest {
   }
 
   @Test
+  void aServerThatNobodyComparedIsNotReadAndSaysSo() throws Exception {
+    String host = attach(Map.of("family", "sftp_server", "port", sftp.port()));
+    account(host, "boats", Map.of());
+    String id =
+        api()
+            .body(Map.of("destinationId", host))
+            .post("/api/v1/sweeps")
+            .then()
+            .extract()
+            .path("id");
+    Ports.await(
+        "the sweep is done",
+        Duration.ofSeconds(60),
+        () -> "done".equals(api().get("/api/v1/sweeps/" + id).path("state")));
+    api()
+        .get("/api/v1/sweeps/" + id)
+        .then()
+        .body("failed", equalTo(1))
+        .body("failures[0].reason", containsString("was not compared yet"));
+    assertThat(atServer(host)).containsExactly("not-compared");
+    api().body(Map.of()).post("/api/v1/destinations/" + host + "/looks").then().statusCode(200);
+    api()
+        .body(Map.of("fingerprints", List.of(sftp.hostKey().fingerprintText()), "reason", "x"))
+        .post("/api/v1/destinations/" + host + "/host-keys/confirm")
+        .then()
+        .statusCode(200);
+    api().body(Map.of("destinationId", host)).post("/api/v1/sweeps").then().statusCode(200);
+    Ports.await(
+        "it is compared, so that is over",
+        Duration.ofSeconds(60),
+        () -> !atServer(host).contains("not-compared"));
+  }
+
+  @Test
   void modesOwnersAndOtherDoorsAreSeen() throws Exception {
     Path config = files.resolve("yard.conf");
     Files.writeString(config, "TrustedUserCAKeys /etc/ca.pub\nAuthorizedKeysFile a b\n");

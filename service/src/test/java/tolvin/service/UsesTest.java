@@ -50,7 +50,11 @@ class UsesTest {
 
   @BeforeEach
   void attach() {
-    name = "quay-" + UUID.randomUUID();
+    attach("quay-" + UUID.randomUUID() + ".uses.example");
+  }
+
+  private void attach(String as) {
+    name = as;
     destination =
         SweepTest.attach(
             Map.of(
@@ -106,6 +110,14 @@ class UsesTest {
         .body("timeless", equalTo(1))
         .body("tooOld", equalTo(1));
     read(log.toString()).body("counted", equalTo(0)).body("again", equalTo(1000));
+    api()
+        .contentType("application/octet-stream")
+        .queryParam("zone", "Europe/Nowhere")
+        .body("x".getBytes())
+        .post("/api/v1/destinations/" + destination + "/uses")
+        .then()
+        .statusCode(422)
+        .body("wayOut", containsString("Europe/Oslo"));
     read(log.substring(log.length() / 2) + line(NOW, 5, "fuel")).body("counted", equalTo(1));
     api()
         .get("/api/v1/destinations/" + destination + "/uses")
@@ -210,13 +222,24 @@ class UsesTest {
       send(plain, 1);
     }
     awaitCount(3);
-    try (Socket tls =
-        context(true).getSocketFactory().createSocket("127.0.0.1", PostgresForTests.syslogTls)) {
-      send(tls, 2);
-    }
+    sendByTls("sender", 2);
     awaitCount(6);
     assertThat(refused()).as("a sender without a certificate").isTrue();
-    awaitCount(6);
+  }
+
+  @Test
+  void aSenderSpeaksForTheHostsOfItsCertificateAndARelayForAll() throws Exception {
+    sendByTls("sender", 1);
+    awaitCount(3);
+    attach("quay-" + UUID.randomUUID() + ".elsewhere.example");
+    sendByTls("sender", 1);
+    sendByTls("relay", 2);
+    awaitCount(3);
+    api()
+        .get("/api/v1/destinations/" + destination + "/uses")
+        .then()
+        .body("items[0].firstAt", equalTo(at(21).toString())) // all three are the relay's
+        .body("items[0].lastAt", equalTo(at(23).toString()));
   }
 
   /** Lines that come while others are taken in are not left lying until the next ones. */
@@ -229,6 +252,13 @@ class UsesTest {
         Thread.sleep(10); // so that some of them fall into each of several takings-in
       }
       awaitCount(60);
+    }
+  }
+
+  private void sendByTls(String sender, int round) throws Exception {
+    try (Socket tls =
+        context(sender).getSocketFactory().createSocket("127.0.0.1", PostgresForTests.syslogTls)) {
+      send(tls, round);
     }
   }
 
@@ -247,9 +277,13 @@ class UsesTest {
     socket.shutdownOutput();
   }
 
+  private static Instant at(int port) {
+    return NOW.minusSeconds(100 - port);
+  }
+
   private String message(int port) {
     return "<38>1 "
-        + NOW
+        + at(port)
         + " "
         + name
         + " sshd "
@@ -274,7 +308,7 @@ class UsesTest {
 
   private boolean refused() {
     try (Socket tls =
-        context(false).getSocketFactory().createSocket("127.0.0.1", PostgresForTests.syslogTls)) {
+        context(null).getSocketFactory().createSocket("127.0.0.1", PostgresForTests.syslogTls)) {
       send(tls, 3);
       return tls.getInputStream().read() < 0;
     } catch (IOException closed) {
@@ -284,7 +318,7 @@ class UsesTest {
     }
   }
 
-  private static SSLContext context(boolean certified) throws Exception {
+  private static SSLContext context(String sender) throws Exception {
     Path at = PostgresForTests.certificates;
     CertificateFactory x509 = CertificateFactory.getInstance("X.509");
     KeyStore store = KeyStore.getInstance("PKCS12");
@@ -296,22 +330,23 @@ class UsesTest {
         TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
     trust.init(store);
     KeyManagerFactory keys = KeyManagerFactory.getInstance(KeyManagerFactory.getDefaultAlgorithm());
-    if (certified) {
-      String pem = Files.readString(at.resolve("sender.key")).replaceAll("-----[^-]+-----|\\s", "");
-      Certificate sender;
-      try (var in = Files.newInputStream(at.resolve("sender.pem"))) {
-        sender = x509.generateCertificate(in);
+    if (sender != null) {
+      String pem =
+          Files.readString(at.resolve(sender + ".key")).replaceAll("-----[^-]+-----|\\s", "");
+      Certificate shown;
+      try (var in = Files.newInputStream(at.resolve(sender + ".pem"))) {
+        shown = x509.generateCertificate(in);
       }
       store.setKeyEntry(
           "sender",
           KeyFactory.getInstance("EC")
               .generatePrivate(new PKCS8EncodedKeySpec(Base64.getDecoder().decode(pem))),
           new char[0],
-          new Certificate[] {sender});
+          new Certificate[] {shown});
     }
-    keys.init(certified ? store : null, new char[0]);
+    keys.init(sender != null ? store : null, new char[0]);
     SSLContext context = SSLContext.getInstance("TLS");
-    context.init(certified ? keys.getKeyManagers() : null, trust.getTrustManagers(), null);
+    context.init(sender != null ? keys.getKeyManagers() : null, trust.getTrustManagers(), null);
     return context;
   }
 }

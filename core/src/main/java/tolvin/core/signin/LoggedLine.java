@@ -7,8 +7,9 @@ import java.security.NoSuchAlgorithmException;
 import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.LocalDateTime;
-import java.time.OffsetDateTime;
+import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.time.ZonedDateTime;
 import java.time.format.DateTimeFormatter;
 import java.time.format.DateTimeFormatterBuilder;
 import java.time.temporal.ChronoField;
@@ -32,8 +33,7 @@ import tolvin.core.signin.ConnectionEvent.SignIn;
  * up to look like a line of its own is never taken for one.
  *
  * @param event what the server itself says
- * @param at when, by the clock of whoever wrote the line, in UTC where it names no zone; empty if
- *     the line does not tell
+ * @param at when, by the clock of whoever wrote the line; empty if the line does not tell
  * @param host which host says so; empty if the line does not tell
  * @param digest 64 bits that are the same for the same line, and for no other; 0 if the line does
  *     not tell the time, since it cannot be told from another one then
@@ -81,14 +81,20 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
           .appendPattern("[XXX][XX][X]")
           .toFormatter(Locale.ENGLISH);
 
+  /** Reads a line; one whose time has no zone is taken to tell it in UTC. */
+  public static Optional<LoggedLine> read(String line, Instant now) {
+    return read(line, now, ZoneOffset.UTC);
+  }
+
   /**
    * Reads a line.
    *
    * @param line without its line end
    * @param now when it is read, by which the year is told that old headers lack
+   * @param zone in which whoever wrote it tells the time where the line names none
    * @return empty if it tells of no connection with a key
    */
-  public static Optional<LoggedLine> read(String line, Instant now) {
+  public static Optional<LoggedLine> read(String line, Instant now, ZoneId zone) {
     int message = line.length() > LONGEST ? -1 : beginning(line);
     if (message < 0) {
       return Optional.empty();
@@ -105,7 +111,7 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
     if (!matcher.matches()) {
       return Optional.empty();
     }
-    Optional<Instant> at = moment(matcher.group(1), now);
+    Optional<Instant> at = moment(matcher.group(1), now, zone);
     return Optional.of(
         new LoggedLine(event.get(), at, matcher.group(2), at.isEmpty() ? 0 : digest(line)));
   }
@@ -238,16 +244,17 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
     return first;
   }
 
-  private static Optional<Instant> moment(String text, Instant now) {
+  private static Optional<Instant> moment(String text, Instant now, ZoneId zone) {
     try {
       if (text.charAt(0) >= '0' && text.charAt(0) <= '9') {
-        return quickly(text).or(() -> Optional.of(OffsetDateTime.parse(text, MOMENT).toInstant()));
+        return quickly(text)
+            .or(() -> Optional.of(ZonedDateTime.parse(text, MOMENT.withZone(zone)).toInstant()));
       }
-      int year = now.atOffset(ZoneOffset.UTC).getYear();
-      Instant at = LocalDateTime.parse(text, withoutYear(year)).toInstant(ZoneOffset.UTC);
+      int year = now.atZone(zone).getYear();
+      Instant at = LocalDateTime.parse(text, withoutYear(year)).atZone(zone).toInstant();
       return Optional.of(
           at.isAfter(now.plusSeconds(86_400))
-              ? LocalDateTime.parse(text, withoutYear(year - 1)).toInstant(ZoneOffset.UTC)
+              ? LocalDateTime.parse(text, withoutYear(year - 1)).atZone(zone).toInstant()
               : at);
     } catch (DateTimeException notATime) {
       return Optional.empty();

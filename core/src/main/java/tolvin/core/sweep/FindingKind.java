@@ -57,6 +57,10 @@ public enum FindingKind {
       "host key changed",
       "Ask its administrator, compare the fingerprint, and only then: tolvin destination confirm.",
       ACCEPT),
+  NOT_COMPARED(
+      "host key not compared",
+      "Compare it with its administrator: tolvin destination look, then tolvin destination confirm.",
+      ACCEPT),
   AUTHORITY(
       "certificate authority",
       "Whoever holds its key decides who signs in. Have it taken out, or accept it with a reason.",
@@ -106,5 +110,10 @@ public enum FindingKind {
   /** Its word in commands, addresses and messages. */
   public String word() {
     return name().toLowerCase(Locale.ROOT).replace('_', '-');
+  }
+
+  /** The kind with a word. */
+  public static FindingKind of(String word) {
+    return valueOf(word.toUpperCase(Locale.ROOT).replace('-', '_'));
   }
 }

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
 import java.time.OffsetDateTime;
+import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.List;
@@ -157,7 +158,6 @@ class LoggedLineTest {
     "2030-02-03T11:00:00.1234567890Z",
     "2030-02-0xT11:00:00Z",
     "2030-02-03",
-    "2030-02-03T11:00:00",
     "2030-02-03T11:00:00+01:60"
   })
   void aTimeThatIsNoneMakesALineWithoutATime(String text) {
@@ -165,9 +165,30 @@ class LoggedLineTest {
     assertThat(line(text).digest()).isZero();
   }
 
+  /** A use that is told as hours older than it is would end a watch too early. */
+  @ParameterizedTest
+  @CsvSource({
+    "Jan  2 22:30:00,            UTC,              2030-01-02T22:30:00Z",
+    "Jan  2 22:30:00,            America/New_York, 2030-01-03T03:30:00Z",
+    "Jan  3 00:30:00,            Asia/Tokyo,       2030-01-02T15:30:00Z",
+    "Dec 31 23:30:00,            America/New_York, 2030-01-01T04:30:00Z",
+    "Jul  2 12:00:00,            Europe/Oslo,      2029-07-02T10:00:00Z",
+    "2030-01-02T22:30:00,        America/New_York, 2030-01-03T03:30:00Z",
+    "2030-01-02T22:30:00.25,     UTC,              2030-01-02T22:30:00.250Z",
+    "2030-01-02T22:30:00+0100,   America/New_York, 2030-01-02T21:30:00Z",
+    "2030-01-02T22:30:00Z,       America/New_York, 2030-01-02T22:30:00Z",
+  })
+  void aTimeWithoutAZoneIsTheServers(String time, String zone, Instant at) {
+    Instant now = Instant.parse("2030-01-03T04:00:00Z");
+    assertThat(line(time, now, ZoneId.of(zone)).at()).contains(at);
+  }
+
   private static LoggedLine line(String time) {
-    return LoggedLine.read(
-            time + " quay sshd[12]: Accepted publickey for a from ::1 port 4 ssh2: RSA " + FP, NOW)
-        .orElseThrow();
+    return line(time, NOW, ZoneOffset.UTC);
+  }
+
+  private static LoggedLine line(String time, Instant now, ZoneId zone) {
+    String rest = " quay sshd[12]: Accepted publickey for a from ::1 port 4 ssh2: RSA " + FP;
+    return LoggedLine.read(time + rest, now, zone).orElseThrow();
   }
 }

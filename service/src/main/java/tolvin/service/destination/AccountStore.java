@@ -6,7 +6,6 @@ import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -89,9 +88,11 @@ public class AccountStore extends RowStore<AccountRow> {
     }
     if (!search.isBlank()) {
       condition +=
-          " and lower(r.login || '@' || (select d.name from DestinationRow d where d.id ="
-              + " r.destinationId)) like :search";
-      values.put("search", "%" + search.strip().toLowerCase(Locale.ROOT) + "%");
+          " and "
+              + holds(
+                  "r.login || '@' || (select d.name from DestinationRow d where d.id ="
+                      + " r.destinationId)");
+      values.put("search", sought(search));
     }
     return page(condition, values, after, limit);
   }

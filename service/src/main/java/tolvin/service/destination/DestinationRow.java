@@ -100,6 +100,11 @@ public class DestinationRow {
     return family.equals("sftp_server");
   }
 
+  /** Whether nothing is done there only because nobody compared its host key yet. */
+  public boolean waitsToBeCompared() {
+    return HostKeys.NOT_COMPARED.equals(stoppedBecause);
+  }
+
   /** Whether only its own administrator can change what is registered there. */
   public boolean isPartner() {
     return family.equals("partner");

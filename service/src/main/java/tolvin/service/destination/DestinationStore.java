@@ -3,7 +3,6 @@ package tolvin.service.destination;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -19,8 +18,8 @@ public class DestinationStore extends RowStore<DestinationRow> {
 
   Page<DestinationRow> page(String search, UUID after, int limit) {
     return page(
-        "r.validUntil is null and lower(r.name || ' ' || r.host) like :search",
-        Map.of("search", "%" + search.toLowerCase(Locale.ROOT) + "%"),
+        "r.validUntil is null and " + holds("r.name || ' ' || r.host"),
+        Map.of("search", sought(search)),
         after,
         limit);
   }
@@ -28,6 +27,11 @@ public class DestinationStore extends RowStore<DestinationRow> {
   /** Those in force. */
   public List<DestinationRow> inForce() {
     return list("r.validUntil is null", Map.of());
+  }
+
+  /** An account as people name it: {@code login@destination}. */
+  public String nameOf(AccountRow account) {
+    return account.login + "@" + get(account.destinationId).name;
   }
 
   /** The destination in force with a name. */

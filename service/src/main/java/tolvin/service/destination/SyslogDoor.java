@@ -13,17 +13,23 @@ import io.vertx.core.net.PemTrustOptions;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import java.nio.charset.StandardCharsets;
+import java.security.cert.Certificate;
+import java.security.cert.X509Certificate;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import javax.net.ssl.SSLPeerUnverifiedException;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
+import tolvin.core.key.PlainText;
 import tolvin.core.signin.LoggedLine;
 import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
@@ -33,14 +39,16 @@ import tolvin.service.store.ClockStore;
  * over TLS as RFC 5425 says, where the sender has to show a certificate. The host that a message
  * names is the destination with that name or host; nothing is ever answered.
  *
- * <p>Who can reach the plain port can make up uses, so it listens on loopback unless it is told
- * otherwise; a made-up use could make a rotation believe that a client has its new key.
+ * <p>A made-up use could make a rotation believe that a client has its new key. So a certificate
+ * speaks for the hosts that it names and no other, unless it is a relay's; and the plain port,
+ * where nobody shows who they are, listens on loopback unless it is told otherwise.
  */
 @ApplicationScoped
 public class SyslogDoor {
   private static final Logger LOG = Logger.getLogger(SyslogDoor.class);
   private static final int LONGEST = 16 * 1024;
   private static final int MOST_WAITING = 50_000;
+  private static final int MOST_TOLD = 10;
   private static final long PAUSE_MILLIS = 200;
   private static final long AFTER_TROUBLE_MILLIS = 2000;
 
@@ -55,6 +63,7 @@ public class SyslogDoor {
   private final Optional<String> certificate;
   private final Optional<String> key;
   private final Optional<String> senders;
+  private final List<String> relays;
   private final List<NetServer> servers = new ArrayList<>();
 
   SyslogDoor(
@@ -68,7 +77,8 @@ public class SyslogDoor {
       @ConfigProperty(name = "tolvin.syslog.tls-port") OptionalInt tlsPort,
       @ConfigProperty(name = "tolvin.syslog.tls-certificate") Optional<String> certificate,
       @ConfigProperty(name = "tolvin.syslog.tls-key") Optional<String> key,
-      @ConfigProperty(name = "tolvin.syslog.tls-senders") Optional<String> senders) {
+      @ConfigProperty(name = "tolvin.syslog.tls-senders") Optional<String> senders,
+      @ConfigProperty(name = "tolvin.syslog.tls-relays") Optional<List<String>> relays) {
     this.vertx = vertx;
     this.uses = uses;
     this.destinations = destinations;
@@ -80,6 +90,7 @@ public class SyslogDoor {
     this.certificate = certificate;
     this.key = key;
     this.senders = senders;
+    this.relays = relays.orElse(List.of());
   }
 
   void start(@Observes StartupEvent event) {
@@ -126,11 +137,14 @@ public class SyslogDoor {
   private final class Sender {
     private final NetSocket socket;
     private Buffer rest = Buffer.buffer();
+    private final Optional<SenderNames> names;
+    private final Set<String> notTheirs = new HashSet<>();
     private List<LoggedLine> waiting = new ArrayList<>();
     private boolean busy;
 
     Sender(NetSocket socket) {
       this.socket = socket;
+      this.names = certified(socket).filter(n -> relays.stream().noneMatch(n::cover));
     }
 
     void begin() {
@@ -204,7 +218,21 @@ public class SyslogDoor {
     private void line(String text) {
       LoggedLine.read(text.stripTrailing(), Instant.now())
           .filter(line -> !line.host().isEmpty() && line.digest() != 0)
+          .filter(this::maySayThat)
           .ifPresent(waiting::add);
+    }
+
+    private boolean maySayThat(LoggedLine line) {
+      if (names.isEmpty() || names.get().cover(line.host())) {
+        return true;
+      }
+      if (notTheirs.size() < MOST_TOLD && notTheirs.add(line.host())) {
+        LOG.warnf(
+            "syslog: %s has a certificate for %s and sends lines of %s, which do not count. If it"
+                + " is a relay, name it in tolvin.syslog.tls-relays.",
+            socket.remoteAddress(), names.get(), PlainText.shown(line.host()));
+      }
+      return false;
     }
 
     /** Takes in what waits; what could not be kept waits on, and nothing more is read meanwhile. */
@@ -234,6 +262,19 @@ public class SyslogDoor {
                   vertx.setTimer(PAUSE_MILLIS, timer -> takeIn());
                 }
               });
+    }
+  }
+
+  /** The names in a sender's certificate; empty where none is asked for. */
+  private static Optional<SenderNames> certified(NetSocket socket) {
+    if (!socket.isSsl()) {
+      return Optional.empty();
+    }
+    try {
+      Certificate shown = socket.sslSession().getPeerCertificates()[0];
+      return Optional.of(SenderNames.of((X509Certificate) shown));
+    } catch (SSLPeerUnverifiedException impossible) {
+      throw new IllegalStateException("a sender without a certificate was let in", impossible);
     }
   }
 

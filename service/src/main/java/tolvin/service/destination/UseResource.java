@@ -10,6 +10,7 @@ import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.MediaType;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -20,6 +21,7 @@ import tolvin.core.signin.LoggedLine;
 import tolvin.service.people.Role;
 import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
+import tolvin.service.web.Checks;
 import tolvin.service.web.Page;
 
 /** Uses of keys, as the logs of destinations tell of them. */
@@ -116,18 +118,21 @@ public class UseResource {
   /**
    * Takes in lines of a destination's sign-in log, of whatever age; a line that was counted before
    * does not count again. Lines that tell of no sign-in with a key are passed over.
+   *
+   * @param zone in which the server tells times that name none, such as Europe/Oslo; UTC if absent
    */
   @POST
   @Path("destinations/{id}/uses")
   @Consumes(MediaType.APPLICATION_OCTET_STREAM)
-  public Uses.Taken readUses(UUID id, byte[] log) {
+  public Uses.Taken readUses(UUID id, @QueryParam("zone") String zone, byte[] log) {
     destinations.get(id);
+    ZoneId told = Checks.zone(zone);
     Instant now = clock.now();
     List<LoggedLine> lines =
         new String(log, StandardCharsets.ISO_8859_1)
             .lines()
             .parallel() // each line is read by itself; their order stays
-            .flatMap(line -> LoggedLine.read(line, now).stream())
+            .flatMap(line -> LoggedLine.read(line, now, told).stream())
             .toList();
     Uses.Taken taken = uses.take(id, lines, Optional.empty(), now);
     if (taken.counted() > 0) {

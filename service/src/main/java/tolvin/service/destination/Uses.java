@@ -257,8 +257,7 @@ public class Uses {
         .filter(p -> !sum.latest.isBefore(p.placedAt))
         .ifPresent(
             p -> {
-              p.state = "proven";
-              p.provenAt = sum.latest;
+              p.proven(sum.latest);
               journal.write(
                   "placement.seat-proof",
                   p.id,

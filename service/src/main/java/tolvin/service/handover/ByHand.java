@@ -192,7 +192,7 @@ public class ByHand {
           // what the source writes is what is agreed from now on
           there.ifPresent(r -> placements.lock(placement(accountId, key).id).line = r.line());
           handOvers
-              .live(kind, accountId, row(key).id)
+              .live(kind, accountId, keys.known(key).id)
               .ifPresent(
                   asked ->
                       handOvers.confirm(
@@ -221,7 +221,7 @@ public class ByHand {
               return handOvers.askHolder(
                   seat,
                   destinations.get(account.destinationId),
-                  row(key),
+                  keys.known(key),
                   integrations.get(seat.integrationId).owner);
             });
     if (!inside(() -> wasUsed(seat, key, asked.madeAt))) {
@@ -256,7 +256,7 @@ public class ByHand {
               .filter(u -> u.fingerprint.equals(key.value()) && u.address.equals(seat.address))
               .anyMatch(u -> u.latest.isAfter(since));
       boolean proven =
-          placements.trialsSeen(tie.accountId, row(key).id, 20).stream()
+          placements.trialsSeen(tie.accountId, keys.known(key).id, 20).stream()
               .anyMatch(t -> t.signed && t.accepted && t.madeAt.isAfter(since));
       if (reported || proven) {
         return true;
@@ -269,7 +269,7 @@ public class ByHand {
     return inside(
         () -> {
           AccountRow account = accounts.get(accountId);
-          return handOvers.ask(kind, account, row(key), placement(accountId, key).id);
+          return handOvers.ask(kind, account, keys.known(key), placement(accountId, key).id);
         });
   }
 
@@ -309,7 +309,7 @@ public class ByHand {
 
   private Tried attempt(UUID accountId, Fingerprint key, Instant begun, Instant holderSince)
       throws PortException {
-    KeyRow row = inside(() -> row(key));
+    KeyRow row = inside(() -> keys.known(key));
     Optional<SecretPair> pair =
         inside(() -> coffer.take(Coffer.PRIVATE_HALF, row.id, Access.key(row.blob)));
     if (pair.isEmpty()) {
@@ -329,15 +329,9 @@ public class ByHand {
       TrialPort.Trial trial = trials.attempt(access.attempt(account, "", held));
       inside(
           () -> {
-            TrialRow kept = new TrialRow();
-            kept.id = clock.id(begun);
-            kept.accountId = accountId;
-            kept.keyId = row.id;
-            kept.madeAt = begun;
-            kept.accepted = trial.accepted();
-            kept.answer = trial.answer();
-            kept.localPort = trial.localPort();
-            placements.addTrial(kept);
+            placements.addTrial(
+                TrialRow.ofTolvin(
+                    clock.id(begun), accountId, row.id, begun, trial, trial.answer()));
             return null;
           });
       return new Tried(true, trial.accepted(), trial.answer());
@@ -371,14 +365,6 @@ public class ByHand {
   }
 
   private PlacementRow placement(UUID accountId, Fingerprint key) {
-    return placements
-        .live(row(key).id, accountId)
-        .orElseThrow(() -> new IllegalStateException("no live placement of " + key));
-  }
-
-  private KeyRow row(Fingerprint key) {
-    return keys.ever(key.value()).stream()
-        .reduce((a, b) -> b)
-        .orElseThrow(() -> new IllegalStateException("unknown key " + key));
+    return placements.known(keys.known(key).id, accountId);
   }
 }

@@ -21,6 +21,7 @@ import tolvin.service.web.Page;
 @RolesAllowed(Role.ADMINISTRATOR)
 public class HandOverResource {
   private final HandOvers handOvers;
+  private final Packages packages;
   private final HandOverStore store;
   private final DestinationStore destinations;
   private final AccountStore accounts;
@@ -29,12 +30,14 @@ public class HandOverResource {
 
   HandOverResource(
       HandOvers handOvers,
+      Packages packages,
       HandOverStore store,
       DestinationStore destinations,
       AccountStore accounts,
       SeatStore seats,
       KeyStore keys) {
     this.handOvers = handOvers;
+    this.packages = packages;
     this.store = store;
     this.destinations = destinations;
     this.accounts = accounts;
@@ -126,7 +129,7 @@ public class HandOverResource {
   @POST
   @Path("{id}/package")
   @Transactional
-  public HandOvers.Package packHandOver(UUID id) {
+  public Packages.Package packHandOver(UUID id) {
     return handOvers.pack(id);
   }
 
@@ -159,7 +162,7 @@ public class HandOverResource {
         row.toWhom,
         row.contact,
         row.form,
-        handOvers.whatToDo(row),
+        packages.whatToDo(row),
         row.dueAt,
         row.madeAt,
         row.linkEndsAt,

@@ -7,25 +7,19 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneOffset;
-import java.time.format.DateTimeFormatter;
 import java.util.Base64;
 import java.util.HexFormat;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.form.Form;
-import tolvin.core.give.GivenOut;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.FingerprintText;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PrivateHalf;
 import tolvin.core.key.PublicKey;
-import tolvin.core.key.RefusedException;
-import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
@@ -36,8 +30,6 @@ import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
-import tolvin.service.placement.Limits;
-import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
 import tolvin.service.placement.Terms;
@@ -54,8 +46,6 @@ public class HandOvers {
   private static final Duration REMIND_EVERY = Duration.ofDays(2);
   private static final int LINK_BYTES = 32;
   private static final int LONGEST_REPLY = 2000;
-  private static final DateTimeFormatter DAY =
-      DateTimeFormatter.ofPattern("d MMMM uuuu", Locale.ENGLISH).withZone(ZoneOffset.UTC);
 
   private final HandOverStore store;
   private final DestinationStore destinations;
@@ -65,6 +55,7 @@ public class HandOvers {
   private final IdentityStore identities;
   private final PlacementStore placements;
   private final Placements newPlacements;
+  private final Packages packages;
   private final Wakening wakening;
   private final ClockStore clock;
   private final Journal journal;
@@ -79,6 +70,7 @@ public class HandOvers {
       IdentityStore identities,
       PlacementStore placements,
       Placements newPlacements,
+      Packages packages,
       Wakening wakening,
       ClockStore clock,
       Journal journal,
@@ -91,6 +83,7 @@ public class HandOvers {
     this.identities = identities;
     this.placements = placements;
     this.newPlacements = newPlacements;
+    this.packages = packages;
     this.wakening = wakening;
     this.clock = clock;
     this.journal = journal;
@@ -135,7 +128,7 @@ public class HandOvers {
               row.accountId = account.id;
               row.keyId = key.id;
               row.placementId = placement;
-              return added(row, sentence(row));
+              return added(row, packages.sentence(row));
             });
   }
 
@@ -150,7 +143,7 @@ public class HandOvers {
                   fresh("supply", about, holder, "in person", Form.ONE_LINE.word(), null);
               row.seatId = seat.id;
               row.keyId = key.id;
-              return added(row, sentence(row));
+              return added(row, packages.sentence(row));
             });
   }
 
@@ -167,7 +160,7 @@ public class HandOvers {
             Form.ONE_LINE.word(),
             wish.dueAt());
     row.accountId = account.id;
-    return added(row, sentence(row));
+    return added(row, packages.sentence(row));
   }
 
   private HandOverRow fresh(
@@ -218,21 +211,9 @@ public class HandOvers {
     }
   }
 
-  /**
-   * What is given to somebody.
-   *
-   * @param text the whole of it, to be sent
-   * @param file the key in their form, for a file of its own; empty if there is none
-   * @param fileName what such a file is called
-   * @param fingerprints what is read over the telephone, in both notations
-   * @param link the page to reply on, good once
-   */
-  public record Package(
-      String text, String file, String fileName, List<String> fingerprints, String link) {}
-
   /** The package, with a new link; links given before are worth nothing any more. */
   @Transactional
-  Package pack(UUID id) {
+  Packages.Package pack(UUID id) {
     HandOverRow row = store.lock(id);
     if (!row.isLive()) {
       throw Problem.conflict(
@@ -240,101 +221,8 @@ public class HandOvers {
     }
     String link = url + "/reply/" + newLink(row);
     row.state = "open";
-    Optional<KeyRow> key = keys.find(row.keyId);
-    String file = key.map(k -> file(row, k)).orElse("");
-    List<String> prints =
-        key.map(k -> List.of(k.fingerprint, "MD5:" + k.md5.replace("MD5:", ""))).orElse(List.of());
     journal.write("hand-over.packed", id, "Package for " + row.toWhom + " given out", Map.of());
-    return new Package(
-        text(row, file, prints, link),
-        file,
-        key.map(k -> k.comment.replaceAll("[^A-Za-z0-9._-]", "-") + ".pub").orElse(""),
-        prints,
-        link);
-  }
-
-  private String file(HandOverRow row, KeyRow key) {
-    Form form =
-        GivenOut.FORMS.stream()
-            .filter(f -> f.word().equals(row.form))
-            .findFirst()
-            .orElse(Form.ONE_LINE);
-    PublicKey open = Access.key(key.blob);
-    Optional<PlacementRow> placement =
-        row.placementId == null ? Optional.empty() : placements.find(row.placementId);
-    try {
-      return GivenOut.write(
-          open,
-          key.comment,
-          placement.map(p -> Limits.of(p).options()).orElse(tolvin.core.authorized.KeyOptions.NONE),
-          form);
-    } catch (RefusedException cannotSayIt) {
-      return open.line(key.comment) + "\n";
-    }
-  }
-
-  private String text(HandOverRow row, String file, List<String> prints, String link) {
-    StringBuilder text = new StringBuilder();
-    text.append("To: ").append(row.toWhom).append(" (").append(row.contact).append(")\n");
-    text.append("By: ").append(DAY.format(row.dueAt)).append("\n\n");
-    text.append(whatToDo(row)).append("\n");
-    if (!file.isEmpty() && !row.kind.equals("supply")) {
-      text.append("\nThe key:\n\n").append(file);
-    }
-    if (!prints.isEmpty()) {
-      text.append("\nBefore you do it, read its fingerprint to us over the telephone:\n");
-      prints.forEach(p -> text.append("  ").append(p).append('\n'));
-    }
-    text.append("\nReply here; the link is good once, until ")
-        .append(DAY.format(row.linkEndsAt))
-        .append(":\n  ")
-        .append(link)
-        .append('\n');
-    return text.toString();
-  }
-
-  /** What somebody is asked to do, in a few sentences. */
-  String whatToDo(HandOverRow row) {
-    String where = where(row);
-    return switch (row.kind) {
-      case "register" ->
-          "Please register the key below for the account "
-              + where
-              + ", beside the keys that are there. Take none out yet: our programs still use them.";
-      case "take_out" ->
-          "Please take the key below out of the account "
-              + where
-              + ". Our programs have not used it for a while, and sign in with another one that"
-              + " must stay.";
-      case "supply" ->
-          "Please put the new private half in place at "
-              + where
-              + ": download it once from Tolvin (My keys), keep the old one beside it, have the"
-              + " program sign in, and reply.";
-      default ->
-          "Please give us the public key that you sign in with to our account "
-              + where
-              + ", and read its fingerprint to us over the telephone. Never the private file.";
-    };
-  }
-
-  private String where(HandOverRow row) {
-    if (row.accountId != null) {
-      AccountRow account = accounts.get(row.accountId);
-      return account.login + " on " + destinations.get(row.destinationId).name;
-    }
-    return "your machine";
-  }
-
-  private String sentence(HandOverRow row) {
-    return row.toWhom
-        + " is asked: "
-        + switch (row.kind) {
-          case "register" -> "register a key for " + where(row);
-          case "take_out" -> "take a key out of " + where(row);
-          case "supply" -> "put a new private half in place";
-          default -> "give us their key for " + where(row);
-        };
+    return packages.pack(row, link);
   }
 
   /** What a link leads to; empty if it leads to nothing any more. */
@@ -344,19 +232,6 @@ public class HandOvers {
     return store
         .byLink(hash(link))
         .filter(row -> row.isLive() && row.linkUsedAt == null && now.isBefore(row.linkEndsAt));
-  }
-
-  /** A key as it is shown on a reply page. */
-  record Shown(String whatToDo, String by, String key, List<String> fingerprints) {}
-
-  @Transactional
-  Shown shown(HandOverRow row) {
-    Optional<KeyRow> key = keys.find(row.keyId);
-    return new Shown(
-        whatToDo(row),
-        DAY.format(row.dueAt),
-        key.map(k -> file(row, k)).orElse(""),
-        key.map(k -> List.of(k.fingerprint, "MD5:" + k.md5.replace("MD5:", ""))).orElse(List.of()));
   }
 
   /**
@@ -470,7 +345,8 @@ public class HandOvers {
     row.state = "confirmed";
     row.confirmedAt = clock.now();
     row.lastTrial = how;
-    journal.write("hand-over.confirmed", row.id, sentence(row) + ". Confirmed: " + how, Map.of());
+    journal.write(
+        "hand-over.confirmed", row.id, packages.sentence(row) + ". Confirmed: " + how, Map.of());
   }
 
   /** Tells again of what nobody answered. */
@@ -482,10 +358,10 @@ public class HandOvers {
       row.reminders++;
       row.nextReminderAt = now.plus(REMIND_EVERY);
       String sentence =
-          sentence(row)
+          packages.sentence(row)
               + (now.isAfter(row.dueAt)
-                  ? "; that was due on " + DAY.format(row.dueAt)
-                  : "; due on " + DAY.format(row.dueAt))
+                  ? "; that was due on " + Packages.day(row.dueAt)
+                  : "; due on " + Packages.day(row.dueAt))
               + ". Remind them: "
               + row.contact;
       journal.write("hand-over.reminder", row.id, sentence, Map.of("number", row.reminders));

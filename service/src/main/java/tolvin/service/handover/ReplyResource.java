@@ -24,10 +24,12 @@ import tolvin.service.web.Problem;
 @Produces(MediaType.TEXT_HTML)
 public class ReplyResource {
   private final HandOvers handOvers;
+  private final Packages packages;
   private final Template page;
 
-  ReplyResource(HandOvers handOvers, @Location("reply.html") Template page) {
+  ReplyResource(HandOvers handOvers, Packages packages, @Location("reply.html") Template page) {
     this.handOvers = handOvers;
+    this.packages = packages;
     this.page = page;
   }
 
@@ -66,7 +68,7 @@ public class ReplyResource {
   }
 
   private RestResponse<String> open(HandOverRow row, String trouble, int status) {
-    HandOvers.Shown shown = handOvers.shown(row);
+    Packages.Shown shown = packages.shown(row);
     return answer(
         page.data("state", "open")
             .data("trouble", trouble)

@@ -19,8 +19,8 @@ public class IdentityStore extends RowStore<IdentityRow> {
   /** A page of those in force whose name or team contains a word. */
   public Page<IdentityRow> page(String search, UUID after, int limit) {
     return page(
-        "r.validUntil is null and lower(r.name || ' ' || r.team) like :search",
-        Map.of("search", "%" + search.toLowerCase(java.util.Locale.ROOT) + "%"),
+        "r.validUntil is null and " + holds("r.name || ' ' || r.team"),
+        Map.of("search", sought(search)),
         after,
         limit);
   }

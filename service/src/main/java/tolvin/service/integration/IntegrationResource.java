@@ -301,7 +301,7 @@ public class IntegrationResource {
         row.accountId,
         store.get(seat.integrationId).name,
         seat.path,
-        account.login + "@" + destinations.get(account.destinationId).name,
+        destinations.nameOf(account),
         Duration.ofSeconds(row.rhythmSeconds),
         Duration.ofSeconds(row.longestRunSeconds),
         seen.longestGap(),

@@ -2,7 +2,6 @@ package tolvin.service.integration;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -18,8 +17,8 @@ public class IntegrationStore extends RowStore<IntegrationRow> {
 
   Page<IntegrationRow> page(String search, UUID after, int limit) {
     return page(
-        "r.validUntil is null and lower(r.name || ' ' || r.owner) like :search",
-        Map.of("search", "%" + search.toLowerCase(Locale.ROOT) + "%"),
+        "r.validUntil is null and " + holds("r.name || ' ' || r.owner"),
+        Map.of("search", sought(search)),
         after,
         limit);
   }

@@ -157,11 +157,7 @@ public class KeyResource {
             use -> {
               var account = accounts.get(use.accountId);
               return new UseView(
-                  account.login + "@" + destinations.get(account.destinationId).name,
-                  use.address,
-                  use.firstAt,
-                  use.latest,
-                  use.count);
+                  destinations.nameOf(account), use.address, use.firstAt, use.latest, use.count);
             })
         .toList();
   }

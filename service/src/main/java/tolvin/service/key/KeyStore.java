@@ -4,10 +4,10 @@ import jakarta.enterprise.context.ApplicationScoped;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.core.key.Fingerprint;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
 
@@ -30,11 +30,13 @@ public class KeyStore extends RowStore<KeyRow> {
     }
     if (!search.isBlank()) {
       condition.append(
-          " and (r.fingerprint like :exact or r.md5 like :exact or lower(r.comment) like :search or"
-              + " lower(r.type) like :search or r.identityId in (select i.id from IdentityRow i"
-              + " where lower(i.name || ' ' || i.team) like :search))");
-      values.put("exact", "%" + search.strip() + "%");
-      values.put("search", "%" + search.strip().toLowerCase(Locale.ROOT) + "%");
+          " and (locate(:exact, r.fingerprint) > 0 or locate(:exact, r.md5) > 0 or "
+              + holds("r.comment || ' ' || r.type")
+              + " or r.identityId in (select i.id from IdentityRow i where "
+              + holds("i.name || ' ' || i.team")
+              + "))");
+      values.put("exact", search.strip());
+      values.put("search", sought(search));
     }
     return page(condition.toString(), values, after, limit);
   }
@@ -44,9 +46,18 @@ public class KeyStore extends RowStore<KeyRow> {
     return one("r.endedAt is null and r.fingerprint = :f", Map.of("f", fingerprint));
   }
 
-  /** All keys that ever had a fingerprint. */
-  public List<KeyRow> ever(String fingerprint) {
-    return list("r.fingerprint = :f", Map.of("f", fingerprint));
+  /** Of the keys that ever had a fingerprint, the newest. */
+  public Optional<KeyRow> newest(String fingerprint) {
+    return list("r.fingerprint = :f", Map.of("f", fingerprint)).stream().reduce((a, b) -> b);
+  }
+
+  /**
+   * The newest key with a fingerprint that is on record.
+   *
+   * @throws IllegalStateException if there never was one
+   */
+  public KeyRow known(Fingerprint key) {
+    return newest(key.value()).orElseThrow(() -> new IllegalStateException("unknown key " + key));
   }
 
   /** Keys by their ids. */

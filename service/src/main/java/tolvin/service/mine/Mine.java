@@ -82,7 +82,7 @@ class Mine {
         self.name,
         found,
         accounts.ofIdentity(self.id).stream()
-            .map(a -> new MineResource.OwnAccount(a.id, name(a), a.signInMode))
+            .map(a -> new MineResource.OwnAccount(a.id, destinations.nameOf(a), a.signInMode))
             .toList());
   }
 
@@ -112,11 +112,11 @@ class Mine {
 
   private MineResource.OwnPlacement view(PlacementRow row) {
     return new MineResource.OwnPlacement(
-        row.id, row.accountId, name(accounts.get(row.accountId)), row.state, row.reason);
-  }
-
-  private String name(AccountRow account) {
-    return account.login + "@" + destinations.get(account.destinationId).name;
+        row.id,
+        row.accountId,
+        destinations.nameOf(accounts.get(row.accountId)),
+        row.state,
+        row.reason);
   }
 
   @Transactional

@@ -158,7 +158,7 @@ public class PlacementResource {
         row.keyId,
         key.fingerprint,
         row.accountId,
-        account.login + "@" + destinations.get(account.destinationId).name,
+        destinations.nameOf(account),
         row.state,
         row.reason,
         row.title,

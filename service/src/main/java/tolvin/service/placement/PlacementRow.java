@@ -51,4 +51,12 @@ public class PlacementRow {
   public Instant withdrawnAt;
   public Instant nextLookAt;
   public Instant leaseUntil;
+
+  /** Somebody signed in with it; of one that is not placed, or goes, that changes nothing. */
+  public void proven(Instant when) {
+    if (state.equals("placed")) {
+      state = "proven";
+      provenAt = when;
+    }
+  }
 }

@@ -49,6 +49,16 @@ public class PlacementStore extends RowStore<PlacementRow> {
         Map.of("key", key, "account", account));
   }
 
+  /**
+   * Likewise, where there has to be one.
+   *
+   * @throws IllegalStateException if there is none
+   */
+  public PlacementRow known(UUID key, UUID account) {
+    return live(key, account)
+        .orElseThrow(() -> new IllegalStateException("no live placement of key " + key));
+  }
+
   /** All placements that some keys ever had. */
   public List<PlacementRow> everOfKeys(Collection<UUID> keys) {
     return keys.isEmpty() ? List.of() : list("r.keyId in :keys", Map.of("keys", keys));

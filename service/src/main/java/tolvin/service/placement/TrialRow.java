@@ -9,6 +9,7 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.port.TrialPort;
 
 /** A sign-in that Tolvin tried. */
 @Entity
@@ -32,6 +33,24 @@ public class TrialRow {
 
   @JdbcTypeCode(SqlTypes.JSON)
   public Explanation explanation;
+
+  /**
+   * A sign-in with a key of the coffer.
+   *
+   * @param answer what the server said, and what its log says about it
+   */
+  public static TrialRow ofTolvin(
+      UUID id, UUID account, UUID key, Instant madeAt, TrialPort.Trial trial, String answer) {
+    TrialRow row = new TrialRow();
+    row.id = id;
+    row.accountId = account;
+    row.keyId = key;
+    row.madeAt = madeAt;
+    row.accepted = trial.accepted();
+    row.answer = answer;
+    row.localPort = trial.localPort();
+    return row;
+  }
 
   /** Why it failed, as it was worked out then. */
   public record Explanation(List<CauseView> causes, List<String> unknowns) {}

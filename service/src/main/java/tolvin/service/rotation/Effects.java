@@ -93,10 +93,9 @@ class Effects {
    */
   void edit(UUID account, String sentence, Doing doing) throws PortException {
     Job job = new Job(null, null, "by hand", sentence);
-    Instant[] begun = new Instant[1];
     Target target = new Target("edit " + account, account, null);
-    UUID attempt =
-        begun(job, target, () -> {}, begun)
+    Attempt attempt =
+        begin(job, target, () -> {})
             .orElseThrow(
                 () ->
                     new PortException(
@@ -129,16 +128,14 @@ class Effects {
     return System.nanoTime() + lease.toNanos() / 4 * 3;
   }
 
-  private Optional<UUID> begun(Job job, Target target, Runnable prepare, Instant[] begun) {
-    return QuarkusTransaction.requiringNew()
-        .call(
-            () -> {
-              begun[0] = clock.now();
-              return begin(job, target, prepare, begun[0]);
-            });
+  /** An attempt that is on record: its row, and when it was begun by the database's clock. */
+  private record Attempt(UUID id, Instant begun) {}
+
+  private Optional<Attempt> begin(Job job, Target target, Runnable prepare) {
+    return QuarkusTransaction.requiringNew().call(() -> begin(job, target, prepare, clock.now()));
   }
 
-  private void record(UUID attempt, Outside.Recording recording) {
+  private void record(Attempt attempt, Outside.Recording recording) {
     QuarkusTransaction.requiringNew()
         .run(
             () -> {
@@ -149,16 +146,16 @@ class Effects {
 
   /** How it ended; empty if somebody else is at the same account or seat just now. */
   Optional<Outcome> perform(Job job, Effect effect) {
-    Instant[] begun = new Instant[1];
     long limit = limit();
     Target target = Target.of(effect);
-    Optional<UUID> attempt = begun(job, target, () -> outside.prepare(job, effect), begun);
+    Optional<Attempt> attempt = begin(job, target, () -> outside.prepare(job, effect));
     if (attempt.isEmpty()) {
       return Optional.empty();
     }
     drill.reached("before", effect.name());
     try {
-      Outside.Recording recording = outside.perform(job, effect, until(limit), begun[0]);
+      Outside.Recording recording =
+          outside.perform(job, effect, until(limit), attempt.get().begun());
       drill.reached("after", effect.name());
       record(attempt.get(), recording);
       drill.reached("recorded", effect.name());
@@ -168,7 +165,7 @@ class Effects {
     }
   }
 
-  private Optional<UUID> begin(Job job, Target target, Runnable prepare, Instant now) {
+  private Optional<Attempt> begin(Job job, Target target, Runnable prepare, Instant now) {
     UUID id = clock.id(now);
     UUID resource = target.account() == null ? target.seat() : target.account();
     if (resource != null && !store.reserve(resource, id, now, now.plus(lease))) {
@@ -193,7 +190,7 @@ class Effects {
       store.lock(job.rotation()).leaseUntil = now.plus(lease);
     }
     prepare.run();
-    return Optional.of(id);
+    return Optional.of(new Attempt(id, now));
   }
 
   private List<String> stateBefore(AttemptRow row) {
@@ -203,15 +200,15 @@ class Effects {
     return row.seatId == null ? List.of() : List.copyOf(seats.get(row.seatId).offers);
   }
 
-  private void end(UUID attempt, Outcome outcome, String reason) {
-    AttemptRow row = store.attempt(attempt);
+  private void end(Attempt attempt, Outcome outcome, String reason) {
+    AttemptRow row = store.attempt(attempt.id());
     row.outcome = outcome.name();
     row.reason = reason;
     row.endedAt = clock.now();
-    store.release(attempt);
+    store.release(attempt.id());
   }
 
-  private Outcome failed(Job job, Target target, UUID attempt, PortException e) {
+  private Outcome failed(Job job, Target target, Attempt attempt, PortException e) {
     Outcome outcome =
         e.kind() == Kind.UNKNOWN_OUTCOME || e.kind() == Kind.LEASE_LOST
             ? Outcome.UNKNOWN

@@ -342,7 +342,7 @@ public class Runner {
 
   private String accountName(UUID id) {
     var account = accounts.get(id);
-    return account.login + "@" + destinations.get(account.destinationId).name;
+    return destinations.nameOf(account);
   }
 
   private static void pause(Duration time) {

@@ -7,6 +7,7 @@ import jakarta.persistence.TypedQuery;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -87,6 +88,16 @@ public abstract class RowStore<T> {
   /** The rows for which a condition on {@code r} holds, in the order of their ids. */
   protected List<T> list(String condition, Map<String, Object> values) {
     return query(condition, values, "r.id").getResultList();
+  }
+
+  /** The condition that a text holds {@code :search} as {@link #sought} gives it. */
+  protected static String holds(String text) {
+    return "locate(:search, lower(" + text + ")) > 0";
+  }
+
+  /** What somebody searches for, whatever its case; no letter of it is a pattern. */
+  protected static String sought(String search) {
+    return search.strip().toLowerCase(Locale.ROOT);
   }
 
   /** One row for which a condition holds. */

@@ -68,6 +68,16 @@ class Adoption {
     return name.flatMap(n -> all.stream().filter(i -> i.name.equals(n)).findFirst());
   }
 
+  /** Whose a finding's key is, as it was asked for; empty if nobody knows. */
+  Optional<IdentityRow> whose(FindingRow row, Findings.Settling settling) {
+    if (settling.identityId() != null) {
+      return Optional.of(identities.get(settling.identityId()));
+    }
+    return Boolean.TRUE.equals(settling.bySuggestion())
+        ? suggestion(row.evidence)
+        : Optional.empty();
+  }
+
   /** The comment of an entry, which is all that is known of what it is for. */
   String title(String line) {
     Optional<AuthorizedKeys.Line> read = read(line);
@@ -157,7 +167,7 @@ class Adoption {
     PublicKey key = key(line);
     KeyRow row =
         keys.live(fingerprint)
-            .or(() -> keys.ever(fingerprint).stream().reduce((a, b) -> b))
+            .or(() -> keys.newest(fingerprint))
             .orElseGet(() -> register(key, title(line), Optional.empty(), "elsewhere"));
     PlacementRow placement =
         placements

@@ -119,7 +119,8 @@ public class FindingResource {
         .forEach(
             g ->
                 groups.add(
-                    new FindingGroup(g.kind(), kind(g.kind()).title(), g.severity(), g.count())));
+                    new FindingGroup(
+                        g.kind(), FindingKind.of(g.kind()).title(), g.severity(), g.count())));
     groups.sort(
         Comparator.comparing((FindingGroup g) -> rank(g.severity()))
             .thenComparing(FindingGroup::kind));
@@ -163,12 +164,8 @@ public class FindingResource {
     return findings.settle(settling);
   }
 
-  private static FindingKind kind(String word) {
-    return FindingKind.valueOf(word.toUpperCase(java.util.Locale.ROOT).replace('-', '_'));
-  }
-
   private Finding view(FindingRow row) {
-    FindingKind kind = kind(row.kind);
+    FindingKind kind = row.kind();
     String destination = destinations.get(row.destinationId).name;
     return new Finding(
         row.id,

@@ -9,6 +9,7 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.sweep.Finding;
+import tolvin.core.sweep.FindingKind;
 
 /** One difference, from when it was first seen until it was settled. */
 @Entity
@@ -42,6 +43,10 @@ public class FindingRow {
   public String settledBy;
 
   public String settledBecause;
+
+  FindingKind kind() {
+    return FindingKind.of(kind);
+  }
 
   /** Whether it says the same as what was found. */
   boolean says(Finding finding) {

@@ -66,8 +66,8 @@ public class FindingStore extends RowStore<FindingRow> {
     add(condition, values, "r.kind", "kind", wanted.kind());
     add(condition, values, "r.severity", "severity", wanted.severity());
     if (wanted.search() != null && !wanted.search().isBlank()) {
-      condition.append(" and lower(r.sentence || ' ' || r.evidence) like :search");
-      values.put("search", "%" + wanted.search().strip().toLowerCase(Locale.ROOT) + "%");
+      condition.append(" and ").append(holds("r.sentence || ' ' || r.evidence"));
+      values.put("search", sought(wanted.search()));
     }
     return condition.toString();
   }

@@ -123,9 +123,6 @@ public class SweepResource {
   }
 
   private String name(UUID account) {
-    return accounts
-        .find(account)
-        .map(a -> a.login + "@" + destinations.get(a.destinationId).name)
-        .orElse("");
+    return accounts.find(account).map(destinations::nameOf).orElse("");
   }
 }

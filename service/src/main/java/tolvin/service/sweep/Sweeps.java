@@ -6,7 +6,9 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -35,6 +37,9 @@ import tolvin.service.web.Problem;
 public class Sweeps {
   /** What settled a finding that was simply not there any more. */
   static final String GONE = "gone";
+
+  private static final Set<FindingKind> OF_HOST_KEYS =
+      EnumSet.of(FindingKind.HOST_KEY, FindingKind.NOT_COMPARED);
 
   private static final Logger LOG = Logger.getLogger(Sweeps.class);
   private static final String NOT_KEPT =
@@ -183,8 +188,7 @@ public class Sweeps {
     Map<UUID, Books> books = bookReader.of(at, rows, seen);
     Map<UUID, List<FindingRow>> open =
         findings.unsettled(seen.keySet()).stream().collect(Collectors.groupingBy(f -> f.accountId));
-    Map<String, Integer> before = findings.settledBefore(at.id, seen.keySet());
-    List<UUID> same = new ArrayList<>();
+    Merging merging = new Merging(at.id, seen.keySet(), now);
     Map<UUID, List<Registered>> registered = new HashMap<>();
     seen.forEach((id, there) -> registered.put(id, there.registered()));
     readings.recordAll(rows, registered);
@@ -199,9 +203,9 @@ public class Sweeps {
                 row.modeSeenAt = now;
               });
       List<Finding> found = Comparison.of(books.get(row.id), there);
-      merge(at.id, row.id, found, open.getOrDefault(row.id, List.of()), before, same, now);
+      merging.merge(row.id, found, open.getOrDefault(row.id, List.of()));
     }
-    findings.seenAgain(same, now);
+    merging.end();
     store.noteRead(sweep, seen.keySet(), now);
     for (Result result : results) {
       if (result.seen().isEmpty()) {
@@ -219,7 +223,7 @@ public class Sweeps {
     if (at.stoppedBecause != null) {
       found.add(
           new Finding(
-              FindingKind.HOST_KEY,
+              at.waitsToBeCompared() ? FindingKind.NOT_COMPARED : FindingKind.HOST_KEY,
               at.name,
               Optional.empty(),
               Severity.BROKEN,
@@ -230,58 +234,74 @@ public class Sweeps {
         all -> all.stream().distinct().forEach(d -> found.add(Comparison.door(at.name, d))));
     List<FindingRow> open =
         findings.unsettledOfDestination(at.id).stream()
-            .filter(row -> doors.isPresent() || row.kind.equals(FindingKind.HOST_KEY.word()))
+            .filter(row -> doors.isPresent() || OF_HOST_KEYS.contains(row.kind()))
             .toList();
-    Instant now = clock.now();
-    List<UUID> same = new ArrayList<>();
-    merge(at.id, null, found, open, findings.settledBefore(at.id, Set.of()), same, now);
-    findings.seenAgain(same, now);
+    Merging merging = new Merging(at.id, Set.of(), clock.now());
+    merging.merge(null, found, open);
+    merging.end();
   }
 
-  private void merge(
-      UUID at,
-      UUID account,
-      List<Finding> found,
-      List<FindingRow> open,
-      Map<String, Integer> before,
-      List<UUID> same,
-      Instant now) {
-    Set<FindingRow> left = new java.util.HashSet<>(open);
-    for (Finding finding : found) {
-      Optional<FindingRow> known =
-          open.stream()
-              .filter(f -> f.kind.equals(finding.kind().word()))
-              .filter(f -> f.subject.equals(finding.subject()))
-              .findFirst();
-      known.ifPresent(left::remove);
-      if (known.filter(row -> row.says(finding)).isPresent()) {
-        same.add(known.get().id);
-        continue;
-      }
-      FindingRow row = known.orElseGet(() -> fresh(at, account, finding, before, now));
-      row.seenAt = now;
-      row.say(finding);
-      if (known.isEmpty()) {
-        findings.add(row);
-      }
-    }
-    for (FindingRow gone : left) {
-      gone.settledAt = now;
-      gone.settledBy = GONE;
-    }
-  }
+  /** Brings findings of a destination in line with what was found there now. */
+  private final class Merging {
+    private final UUID destination;
+    private final Map<String, Integer> before;
+    private final Instant now;
+    private final List<UUID> same = new ArrayList<>();
 
-  private FindingRow fresh(
-      UUID at, UUID account, Finding finding, Map<String, Integer> before, Instant now) {
-    FindingRow row = new FindingRow();
-    row.id = clock.id(now);
-    row.destinationId = at;
-    row.accountId = account;
-    row.kind = finding.kind().word();
-    row.subject = finding.subject();
-    row.firstSeenAt = now;
-    row.cameBack = before.getOrDefault(FindingStore.matter(account, row.kind, row.subject), 0);
-    return row;
+    Merging(UUID destination, Set<UUID> accounts, Instant now) {
+      this.destination = destination;
+      this.before = findings.settledBefore(destination, accounts);
+      this.now = now;
+    }
+
+    /**
+     * Those of one account.
+     *
+     * @param account null for those of the destination as such
+     * @param open what was found before and is not settled
+     */
+    void merge(UUID account, List<Finding> found, List<FindingRow> open) {
+      Set<FindingRow> left = new HashSet<>(open);
+      for (Finding finding : found) {
+        Optional<FindingRow> known =
+            open.stream()
+                .filter(f -> f.kind() == finding.kind())
+                .filter(f -> f.subject.equals(finding.subject()))
+                .findFirst();
+        known.ifPresent(left::remove);
+        if (known.filter(row -> row.says(finding)).isPresent()) {
+          same.add(known.get().id);
+          continue;
+        }
+        FindingRow row = known.orElseGet(() -> fresh(account, finding));
+        row.seenAt = now;
+        row.say(finding);
+        if (known.isEmpty()) {
+          findings.add(row);
+        }
+      }
+      for (FindingRow gone : left) {
+        gone.settledAt = now;
+        gone.settledBy = GONE;
+      }
+    }
+
+    private FindingRow fresh(UUID account, Finding finding) {
+      FindingRow row = new FindingRow();
+      row.id = clock.id(now);
+      row.destinationId = destination;
+      row.accountId = account;
+      row.kind = finding.kind().word();
+      row.subject = finding.subject();
+      row.firstSeenAt = now;
+      row.cameBack = before.getOrDefault(FindingStore.matter(account, row.kind, row.subject), 0);
+      return row;
+    }
+
+    /** What said the same is noted for all of them at once. */
+    void end() {
+      findings.seenAgain(same, now);
+    }
   }
 
   /** Nothing more is read on a destination that is stopped or cannot be reached. */

@@ -329,10 +329,7 @@ public class Trials {
   }
 
   private void proven(PlacementRow placement) {
-    if (placement.state.equals("placed")) {
-      placement.provenAt = clock.now();
-      placement.state = "proven";
-    }
+    placement.proven(clock.now());
     placement.nextLookAt = clock.now(); // whoever was asked to register it may have done so
     wakening.all();
   }
@@ -423,7 +420,7 @@ public class Trials {
             .flatMap(k -> placements.liveOfKeys(List.of(k.id)).stream())
             .filter(p -> !p.accountId.equals(scene.account().id))
             .map(p -> accounts.get(p.accountId))
-            .map(a -> a.login + "@" + destinations.get(a.destinationId).name)
+            .map(destinations::nameOf)
             .toList();
     return new Circumstances.Books(
         placedAt,
@@ -513,7 +510,7 @@ public class Trials {
   @Transactional
   String name(UUID accountId) {
     AccountRow account = accounts.get(accountId);
-    return account.login + "@" + destinations.get(account.destinationId).name;
+    return destinations.nameOf(account);
   }
 
   @Transactional

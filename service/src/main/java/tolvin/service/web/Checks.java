@@ -1,6 +1,9 @@
 package tolvin.service.web;
 
+import java.time.DateTimeException;
 import java.time.Duration;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.List;
 import tolvin.core.key.PlainText;
@@ -54,5 +57,16 @@ public final class Checks {
     throw Problem.invalid(
         "The " + what + " is no duration of at least " + least + ".",
         "Give it in ISO 8601, such as P90D for ninety days or PT5M for five minutes.");
+  }
+
+  /** A time zone by its name; UTC if it is absent. */
+  public static ZoneId zone(String name) {
+    try {
+      return name == null ? ZoneOffset.UTC : ZoneId.of(name.strip());
+    } catch (DateTimeException unknown) {
+      throw Problem.invalid(
+          "“" + PlainText.shown(name) + "” is no time zone.",
+          "Give it as Europe/Oslo, or as an offset such as +01:00.");
+    }
   }
 }

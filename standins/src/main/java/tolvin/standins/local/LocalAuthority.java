@@ -33,16 +33,22 @@ public final class LocalAuthority {
           authority.file("ca.key"),
           "-out",
           authority.file("ca.pem"));
-      Files.writeString(directory.resolve("names"), "subjectAltName=IP:127.0.0.1,DNS:localhost\n");
     }
     return authority;
   }
 
   /** Certifies somebody on loopback: NAME.pem and NAME.key, the latter in PKCS#8. */
   public LocalAuthority certify(String name) throws IOException {
+    return certify(name, "IP:127.0.0.1", "DNS:localhost");
+  }
+
+  /** Likewise, for hosts elsewhere: {@code DNS:quay.example}, {@code IP:10.0.0.7}. */
+  public LocalAuthority certify(String name, String... hosts) throws IOException {
     if (Files.exists(certificate(name))) {
       return this;
     }
+    Files.writeString(
+        directory.resolve("names"), "subjectAltName=" + String.join(",", hosts) + "\n");
     openssl(
         "req",
         "-newkey",

@@ -59,24 +59,7 @@ public final class LocalPostgres implements AutoCloseable {
       server.initialise();
     }
     if (!server.isRunning()) {
-      List<String> options = new ArrayList<>();
-      options.add("-p " + port);
-      options.add("-c listen_addresses=127.0.0.1");
-      options.add("-c unix_socket_directories=" + directory.resolve("socket"));
-      if (!keep) {
-        options.add("-c fsync=off -c full_page_writes=off -c synchronous_commit=off");
-      }
-      server.run(
-          "start",
-          "pg_ctl",
-          "-D",
-          server.data(),
-          "-w",
-          "-l",
-          directory.resolve("postgres.log").toString(),
-          "-o",
-          String.join(" ", options),
-          "start");
+      server.start();
     }
     if (fresh) {
       server.run(
@@ -91,6 +74,28 @@ public final class LocalPostgres implements AutoCloseable {
           DATABASE);
     }
     return server;
+  }
+
+  /** Starts the server again that was stopped. */
+  public void start() throws IOException {
+    List<String> options = new ArrayList<>();
+    options.add("-p " + port);
+    options.add("-c listen_addresses=127.0.0.1");
+    options.add("-c unix_socket_directories=" + directory.resolve("socket"));
+    if (!keep) {
+      options.add("-c fsync=off -c full_page_writes=off -c synchronous_commit=off");
+    }
+    run(
+        "start",
+        "pg_ctl",
+        "-D",
+        data(),
+        "-w",
+        "-l",
+        directory.resolve("postgres.log").toString(),
+        "-o",
+        String.join(" ", options),
+        "start");
   }
 
   private void initialise() throws IOException {
@@ -163,10 +168,15 @@ public final class LocalPostgres implements AutoCloseable {
     return exec("pg_ctl", "-D", data(), "status").exitCode() == 0;
   }
 
-  /** Stops the server. */
+  /** Stops the server; its data stays. */
+  public void stop() throws IOException {
+    exec("pg_ctl", "-D", data(), "-w", "-m", "fast", "stop");
+  }
+
+  /** Stops the server, and forgets everything where it is one for tests. */
   @Override
   public void close() throws IOException {
-    exec("pg_ctl", "-D", data(), "-w", "-m", "fast", "stop");
+    stop();
     if (!keep) {
       try (Stream<Path> all = Files.walk(directory.getParent())) {
         for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {

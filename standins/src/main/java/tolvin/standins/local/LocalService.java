@@ -49,6 +49,15 @@ public final class LocalService {
   public static Process start(
       LocalPostgres postgres, Path directory, Path root, int port, String... options)
       throws IOException {
+    Process process = launch(postgres, directory, root, port, options);
+    await(process, port);
+    return process;
+  }
+
+  /** Likewise, without waiting until it answers. */
+  public static Process launch(
+      LocalPostgres postgres, Path directory, Path root, int port, String... options)
+      throws IOException {
     ProcessBuilder builder =
         new ProcessBuilder(command(root, options))
             .redirectErrorStream(true)
@@ -56,7 +65,6 @@ public final class LocalService {
     builder.environment().putAll(environment(postgres, directory.resolve("service"), port));
     Process process = builder.start();
     Runtime.getRuntime().addShutdownHook(new Thread(process::destroyForcibly));
-    await(process, port);
     return process;
   }
 

@@ -1,0 +1,29 @@
+<script setup lang="ts">
+/** Inputs for what a system or a family wants to be told of one installation. */
+defineProps<{
+  settings: { name: string; about?: string; usual?: string; long?: boolean }[];
+}>();
+const values = defineModel<Record<string, string>>({ required: true });
+</script>
+
+<template>
+  <template v-for="setting in settings" :key="setting.name">
+    <label :for="`set-${setting.name}`">{{ setting.name }}: {{ setting.about }}</label>
+    <textarea
+      v-if="setting.long"
+      :id="`set-${setting.name}`"
+      v-model="values[setting.name]"
+      class="plain-input mono line"
+      rows="5"
+      required
+    />
+    <input
+      v-else
+      :id="`set-${setting.name}`"
+      v-model="values[setting.name]"
+      class="plain-input mono line"
+      :required="setting.usual === undefined"
+      :placeholder="setting.usual"
+    />
+  </template>
+</template>

@@ -1,0 +1,137 @@
+package tolvin.service.rotation;
+
+import static tolvin.service.store.Transactions.inside;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+import tolvin.core.rotation.Effect;
+import tolvin.core.sheet.Ability;
+import tolvin.core.sheet.SystemSheet.AccountKind;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.Access;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.identity.IdentityStore;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.key.Keys;
+import tolvin.service.key.MadeKeys;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+import tolvin.service.placement.Placements;
+import tolvin.service.placement.Terms;
+import tolvin.service.store.ClockStore;
+
+/** Pairs in the coffer: made, taken for a sign-in or a seat, destroyed. */
+@ApplicationScoped
+class PairEffects {
+  private final Access access;
+  private final Coffer coffer;
+  private final RotationStore rotations;
+  private final KeyStore keys;
+  private final Keys newKeys;
+  private final MadeKeys madeKeys;
+  private final IdentityStore identities;
+  private final AccountStore accounts;
+  private final PlacementStore placements;
+  private final Placements newPlacements;
+  private final Deeds deeds;
+  private final Journal journal;
+  private final ClockStore clock;
+
+  PairEffects(
+      Access access,
+      Coffer coffer,
+      RotationStore rotations,
+      KeyStore keys,
+      Keys newKeys,
+      MadeKeys madeKeys,
+      IdentityStore identities,
+      AccountStore accounts,
+      PlacementStore placements,
+      Placements newPlacements,
+      Deeds deeds,
+      Journal journal,
+      ClockStore clock) {
+    this.access = access;
+    this.coffer = coffer;
+    this.rotations = rotations;
+    this.keys = keys;
+    this.newKeys = newKeys;
+    this.madeKeys = madeKeys;
+    this.identities = identities;
+    this.accounts = accounts;
+    this.placements = placements;
+    this.newPlacements = newPlacements;
+    this.deeds = deeds;
+    this.journal = journal;
+    this.clock = clock;
+  }
+
+  /** The private half is committed before its public half is placed anywhere. */
+  Outside.Recording make(Effects.Job job) {
+    return () -> make(job.rotation());
+  }
+
+  private void make(UUID rotationId) {
+    RotationRow rotation = rotations.lock(rotationId);
+    if (rotation.newKeyId != null) {
+      return;
+    }
+    KeyRow old = keys.get(rotation.oldKeyId);
+    String owner = identities.find(old.identityId).map(i -> i.name).orElse("nobody");
+    Instant now = clock.now();
+    String comment = madeKeys.comment(owner, now);
+    List<Ability> abilities =
+        placements.liveOfKeys(List.of(old.id)).stream()
+            .flatMap(p -> access.kind(accounts.get(p.accountId)).stream())
+            .map(AccountKind::ability)
+            .toList();
+    try (SecretPair pair = Ability.pairFor(abilities, clock.random())) {
+      KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
+      keys.flush();
+      coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
+      rotation.newKeyId = made.id;
+      for (PlacementRow placed : placements.liveOfKeys(List.of(old.id))) {
+        newPlacements.want(made, accounts.get(placed.accountId), rotationId, Terms.of(placed));
+      }
+      journal.write(
+          "key.made",
+          made.id,
+          "New pair " + made.fingerprint + " made in the coffer for " + owner,
+          Map.of("rotation", rotationId.toString(), "replaces", old.fingerprint));
+    }
+  }
+
+  Outside.Recording destroy(Effects.Job job, Effect.Destroy effect) {
+    return () -> {
+      UUID key = keys.known(effect.key()).id;
+      coffer.destroy(Coffer.PRIVATE_HALF, key);
+      deeds.tell("coffer.destroyed", job, key);
+    };
+  }
+
+  /**
+   * The pair of a key, to be closed after use.
+   *
+   * @throws PortException if the coffer does not hold it
+   */
+  SecretPair take(Fingerprint key) throws PortException {
+    KeyRow row = inside(() -> keys.known(key));
+    return coffer
+        .take(Coffer.PRIVATE_HALF, row.id, Access.key(row.blob))
+        .orElseThrow(
+            () ->
+                new PortException(
+                    Kind.NOT_ALLOWED,
+                    "The coffer does not hold the private half of " + key + ".",
+                    "Its holder has to supply it by hand."));
+  }
+}
