@@ -40,7 +40,10 @@ final class CsvFile {
       try (MappingIterator<Map<String, String>> read =
           mapper.readerForMapOf(String.class).with(schema).readValues(lines)) {
         while (read.hasNext()) {
-          rows.add(plain(read.next()));
+          Map<String, String> row = plain(read.next());
+          if (!row.isEmpty()) {
+            rows.add(row); // a line with nothing in it is none
+          }
         }
       }
     } catch (IOException | RuntimeException e) {

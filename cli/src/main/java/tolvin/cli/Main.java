@@ -56,6 +56,10 @@ public final class Main {
   }
 
   static int run(String[] arguments) {
+    return commandLine().execute(arguments);
+  }
+
+  static CommandLine commandLine() {
     return new CommandLine(new Main())
         .setExecutionExceptionHandler(
             (e, command, result) -> {
@@ -66,7 +70,6 @@ public final class Main {
               command.getErr().println("Failed: " + e.getMessage());
               return CommandLine.ExitCode.SOFTWARE;
             })
-        .setCaseInsensitiveEnumValuesAllowed(true)
-        .execute(arguments);
+        .setCaseInsensitiveEnumValuesAllowed(true);
   }
 }

@@ -3,13 +3,18 @@ package tolvin.cli;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.ObjectWriter;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
+import com.fasterxml.jackson.dataformat.csv.CsvGenerator;
+import com.fasterxml.jackson.dataformat.csv.CsvMapper;
+import com.fasterxml.jackson.dataformat.csv.CsvSchema;
 import java.io.PrintWriter;
 import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
@@ -18,6 +23,18 @@ import tolvin.core.key.PlainText;
 /** How a command shows what came back: a table for people, JSON or CSV for programs. */
 final class Show {
   private static final int WIDTH = 100;
+
+  /** Lines of RFC 4180, each with a line feed. */
+  private static final ObjectWriter CSV =
+      CsvMapper.builder()
+          .enable(CsvGenerator.Feature.STRICT_CHECK_FOR_QUOTING)
+          .build()
+          .writer()
+          .with(CsvSchema.emptySchema().withLineSeparator("\n"));
+
+  /** For cells with a carriage return, which the other one takes for harmless. */
+  private static final ObjectWriter QUOTED_CSV =
+      CSV.with(CsvGenerator.Feature.ALWAYS_QUOTE_STRINGS);
 
   /** The forms of output. */
   enum Form {
@@ -177,18 +194,21 @@ final class Show {
     for (Column column : columns) {
       titles.add(column.pointer().substring(1).replace('/', '.'));
     }
-    out().println(String.join(",", titles));
+    csvLine(titles);
     items.forEach(item -> csvLine(item, columns));
   }
 
   private void csvLine(JsonNode item, Column... columns) {
-    List<String> cells = new ArrayList<>();
-    for (Column column : columns) {
-      String value = text(item.at(column.pointer()));
-      boolean quoted = value.matches("(?s).*[\",\n].*");
-      cells.add(quoted ? '"' + value.replace("\"", "\"\"") + '"' : value);
+    csvLine(Stream.of(columns).map(column -> text(item.at(column.pointer()))).toList());
+  }
+
+  private void csvLine(List<String> cells) {
+    try {
+      boolean quoted = cells.stream().anyMatch(cell -> cell.indexOf('\r') >= 0);
+      out().print((quoted ? QUOTED_CSV : CSV).writeValueAsString(cells));
+    } catch (JsonProcessingException e) {
+      throw new IllegalStateException(e);
     }
-    out().println(String.join(",", cells));
   }
 
   /** A table that fits: the widest columns give way until the line does. */

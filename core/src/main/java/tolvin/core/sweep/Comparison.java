@@ -78,21 +78,30 @@ public final class Comparison {
         .toList();
   }
 
-  /** The options of an entry that is a line of authorized_keys; none elsewhere. */
-  private static Optional<KeyOptions> options(Registered entry) {
+  /**
+   * The options of an entry that is a line of authorized_keys; none elsewhere. Empty if the server
+   * passes the line over for them.
+   */
+  private Optional<KeyOptions> options(Registered entry) {
     String line = entry.line().strip();
     int end = KeyOptions.endOf(line, 0);
     String head = line.substring(0, end);
-    if (head.startsWith("ssh-") || head.startsWith("ecdsa-") || head.startsWith("sk-")) {
+    if (beginsWithType(head)) {
       return Optional.of(KeyOptions.NONE);
     }
     try {
       return Optional.of(KeyOptions.read(head));
     } catch (RefusedException notOptions) {
-      return head.contains("=") || head.contains(",")
-          ? Optional.empty()
-          : Optional.of(KeyOptions.NONE);
+      boolean meantAsOptions =
+          head.contains("=")
+              || head.contains(",")
+              || !seen.passedOver().isEmpty() && beginsWithType(line.substring(end).strip());
+      return meantAsOptions ? Optional.empty() : Optional.of(KeyOptions.NONE);
     }
+  }
+
+  private static boolean beginsWithType(String text) {
+    return text.startsWith("ssh-") || text.startsWith("ecdsa-") || text.startsWith("sk-");
   }
 
   private void entry(Registered entry, Set<String> used) {
@@ -281,7 +290,8 @@ public final class Comparison {
     for (Books.Placed placed : books.placements()) {
       boolean there =
           seen.registered().stream()
-              .anyMatch(r -> r.key().equals(placed.key()) && !authorities.contains(r.key()));
+              .filter(r -> r.key().equals(placed.key()) && !authorities.contains(r.key()))
+              .anyMatch(r -> options(r).isPresent()); // else the server passes it over
       if (!there) {
         add(
             FindingKind.MISSING,

@@ -166,6 +166,11 @@ class ComparisonTest {
               c.needed = false;
             }),
         of(
+            "passed over for a slip in its options",
+            FindingKind.MISSING,
+            Severity.BROKEN,
+            c -> c.lines = List.of("no-such-option " + LINE)),
+        of(
             "options changed",
             FindingKind.CHANGED,
             Severity.SERIOUS,
