@@ -53,15 +53,22 @@ final class AccountCommands {
       name = "list",
       mixinStandardHelpOptions = true,
       description = "List accounts.",
-      footer = {"", "Example: tolvin account list"})
+      footer = {"", "Example: tolvin account list --search timetable"})
   static final class List_ implements Callable<Integer> {
     @Mixin private Show show;
+
+    @Option(
+        names = "--search",
+        paramLabel = "TEXT",
+        defaultValue = "",
+        description = "Only those whose name, LOGIN@DESTINATION, has it in it.")
+    private String search;
 
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/accounts"),
-          "No accounts. Add one with: tolvin account add DESTINATION LOGIN",
+          Service.open().all("/accounts?search=" + Service.query(search)),
+          "No such account. Add one with: tolvin account add DESTINATION LOGIN",
           COLUMNS);
       return 0;
     }

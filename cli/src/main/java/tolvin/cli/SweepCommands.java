@@ -86,7 +86,13 @@ final class SweepCommands {
                   + failure.path("reason").asText());
         }
         System.out.println();
-        FindingCommands.groups(service, show, id);
+        if (sweep.path("read").asLong() + sweep.path("failed").asLong() == 0) {
+          System.out.println(
+              "There was no account to read, so nothing is known. Add one with: tolvin account add"
+                  + " DESTINATION LOGIN");
+        } else {
+          FindingCommands.groups(service, show, id);
+        }
       }
       return sweep.path("failed").asLong() > 0 ? 1 : 0;
     }
