@@ -50,12 +50,13 @@ public final class KeyLines {
   }
 
   /**
-   * Makes sure that a key does not stand in somebody else's line.
+   * Makes sure that a key does not stand in somebody else's line; one that the server passes over
+   * is in nobody's way.
    *
    * @throws PortException if it does
    */
   public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
-    if (!keys.linesOf(key).isEmpty()) {
+    if (keys.linesOf(key).stream().anyMatch(line -> !isPassedOver(line.options()))) {
       throw new PortException(
           Kind.NOT_ALLOWED,
           key + " stands there already, in a line that Tolvin did not write.",
@@ -91,6 +92,10 @@ public final class KeyLines {
         line.text(),
         expiry(line.options()),
         Registered.Details.NONE);
+  }
+
+  private static boolean isPassedOver(String options) {
+    return expiry(options).filter(Instant.EPOCH::equals).isPresent();
   }
 
   /** When a line ends by itself; a server passes over a whole line whose options it cannot read. */

@@ -423,6 +423,34 @@ class SweepTest {
     assertThat(api().get("/api/v1/journal?limit=50").asString()).contains("placement.lost");
   }
 
+  /** Somebody's slip before an agreed line: the server takes nothing of it any more. */
+  @Test
+  void anAgreedLineThatTheServerPassesOverIsMissingAndPutBackBesideIt() throws Exception {
+    String at = attachServer(sftp, Map.of());
+    sftp.account("slips");
+    String account = account(at, "slips", Map.of());
+    String key =
+        api().body(Map.of("identityId", Caller.addIdentity())).post("/api/v1/made-keys").path("id");
+    Caller.place(key, account, "proven");
+    Path file = sftp.authorizedKeys("slips");
+    String broken = "no-ptty " + Files.readString(file);
+    Files.writeString(file, broken);
+    sweep(at);
+    assertThat(kinds(account, "open")).containsExactlyInAnyOrder("missing", "damaged-line");
+    settle(finding(account, "missing"), "put-back", Map.of()).body("possible", hasItem(true));
+    Ports.await(
+        "it is placed beside, and signs in",
+        Duration.ofSeconds(30),
+        () ->
+            api()
+                .get("/api/v1/placements?account=" + account)
+                .<List<String>>path("items.state")
+                .contains("proven"));
+    assertThat(Files.readString(file)).startsWith(broken).hasLineCount(2);
+    sweep(at);
+    assertThat(kinds(account, "open")).doesNotContain("missing").contains("damaged-line");
+  }
+
   @Test
   void keysInARepositoryAndADirectoryAreSweptLikeAnyOther() throws Exception {
     sftp.account("git");
