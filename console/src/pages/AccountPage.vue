@@ -123,7 +123,9 @@ const modes = computed(() => {
               <span v-else>! not as it stands</span>
             </td>
             <td>{{ placementOf(r.line)?.state }}</td>
-            <td class="quiet nowrap">{{ moment(r.endsAt) }}</td>
+            <td class="quiet nowrap">
+              {{ r.passedOver ? "! passed over by the server" : moment(r.endsAt) }}
+            </td>
           </tr>
         </tbody>
       </table>

@@ -96,7 +96,8 @@ final class AccountCommands {
           column("Slot", "/slot"),
           column("Added", "/addedAt"),
           column("Last used", "/usedAt"),
-          column("Ends", "/endsAt"));
+          column("Ends", "/endsAt"),
+          column("Passed over", "/passedOver"));
       return 0;
     }
   }

@@ -95,7 +95,7 @@ public final class KeyLines {
   }
 
   private static boolean isPassedOver(String options) {
-    return expiry(options).filter(Instant.EPOCH::equals).isPresent();
+    return expiry(options).filter(Registered.PASSED_OVER::equals).isPresent();
   }
 
   /** When a line ends by itself; a server passes over a whole line whose options it cannot read. */
@@ -106,7 +106,7 @@ public final class KeyLines {
     try {
       return KeyOptions.read(options.strip()).end();
     } catch (RefusedException unreadable) {
-      return Optional.of(Instant.EPOCH);
+      return Optional.of(Registered.PASSED_OVER);
     }
   }
 

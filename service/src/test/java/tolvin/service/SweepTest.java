@@ -437,6 +437,11 @@ class SweepTest {
     Files.writeString(file, broken);
     sweep(at);
     assertThat(kinds(account, "open")).containsExactlyInAnyOrder("missing", "damaged-line");
+    api()
+        .get("/api/v1/accounts/" + account)
+        .then()
+        .body("registered[0].passedOver", equalTo(true))
+        .body("registered[0].endsAt", equalTo(null));
     settle(finding(account, "missing"), "put-back", Map.of()).body("possible", hasItem(true));
     Ports.await(
         "it is placed beside, and signs in",

@@ -9,10 +9,13 @@ import tolvin.core.key.Fingerprint;
  *
  * @param key the key on it
  * @param line the entry exactly as it stands there: what a withdrawal takes out
- * @param expires when the destination stops accepting it, if the entry says so
+ * @param expires when the destination stops accepting it, if the entry says so; {@link
+ *     #PASSED_OVER} where it never did
  * @param details what else the destination tells
  */
 public record Registered(Fingerprint key, String line, Optional<Instant> expires, Details details) {
+  /** The end of an entry that the destination passes over, since it cannot read all of it. */
+  public static final Instant PASSED_OVER = Instant.EPOCH;
 
   /**
    * What else a destination tells of an entry; what it does not tell is empty.

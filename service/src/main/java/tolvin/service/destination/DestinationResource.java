@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.jboss.resteasy.reactive.RestResponse;
+import tolvin.core.estate.Registered;
 import tolvin.service.people.Role;
 import tolvin.service.sheet.Sheets;
 import tolvin.service.web.Page;
@@ -224,7 +225,12 @@ public class DestinationResource {
     }
   }
 
-  /** An entry found on an account. */
+  /**
+   * An entry found on an account.
+   *
+   * @param passedOver true if the destination passes it over, since it cannot read all of it; else
+   *     absent
+   */
   public record RegisteredView(
       String key,
       String line,
@@ -232,7 +238,22 @@ public class DestinationResource {
       String slot,
       Instant addedAt,
       Instant usedAt,
-      Instant endsAt) {}
+      Instant endsAt,
+      Boolean passedOver) {
+
+    static RegisteredView of(AccountRow.Entry entry) {
+      boolean passedOver = Registered.PASSED_OVER.equals(entry.endsAt());
+      return new RegisteredView(
+          entry.key(),
+          entry.line(),
+          entry.reference(),
+          entry.slot(),
+          entry.addedAt(),
+          entry.usedAt(),
+          passedOver ? null : entry.endsAt(),
+          passedOver ? true : null);
+    }
+  }
 
   /** An account as it is shown. */
   public record Account(
@@ -426,18 +447,7 @@ public class DestinationResource {
         row.keptSource,
         row.modeSeen,
         row.modeSeenAt,
-        row.registered.stream()
-            .map(
-                r ->
-                    new RegisteredView(
-                        r.key(),
-                        r.line(),
-                        r.reference(),
-                        r.slot(),
-                        r.addedAt(),
-                        r.usedAt(),
-                        r.endsAt()))
-            .toList(),
+        row.registered.stream().map(RegisteredView::of).toList(),
         row.readAt);
   }
 }
