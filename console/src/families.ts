@@ -1,3 +1,13 @@
+/** What a system or a family wants to be told of one installation. */
+export interface Setting {
+  name: string;
+  about?: string;
+  /** What it is if nothing is said; without it, something has to be. */
+  usual?: string;
+  /** Whether it takes several lines. */
+  long?: boolean;
+}
+
 /** What is asked of the families that Tolvin knows how to talk to by itself. */
 export interface OwnFamily {
   title: string;
@@ -8,7 +18,7 @@ export interface OwnFamily {
   secret: boolean;
   /** Whether its accounts sign in at another server. */
   elsewhere: boolean;
-  settings: { name: string; about: string; usual?: string; long?: boolean }[];
+  settings: Setting[];
 }
 
 export const OWN_FAMILIES: Record<string, OwnFamily> = {

@@ -1,8 +1,7 @@
 <script setup lang="ts">
-/** Inputs for what a system or a family wants to be told of one installation. */
-defineProps<{
-  settings: { name: string; about?: string; usual?: string; long?: boolean }[];
-}>();
+import type { Setting } from "../families";
+
+defineProps<{ settings: Setting[] }>();
 const values = defineModel<Record<string, string>>({ required: true });
 </script>
 

@@ -1,14 +1,11 @@
 package tolvin.connectors;
 
 import java.nio.charset.StandardCharsets;
-import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import tolvin.core.authorized.AuthorizedKeys;
-import tolvin.core.authorized.KeyOptions;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
-import tolvin.core.key.RefusedException;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 
@@ -56,7 +53,7 @@ public final class KeyLines {
    * @throws PortException if it does
    */
   public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
-    if (keys.linesOf(key).stream().anyMatch(line -> !isPassedOver(line.options()))) {
+    if (keys.linesOf(key).stream().map(Registered::of).anyMatch(r -> !r.isPassedOver())) {
       throw new PortException(
           Kind.NOT_ALLOWED,
           key + " stands there already, in a line that Tolvin did not write.",
@@ -82,32 +79,8 @@ public final class KeyLines {
   public static List<Registered> registered(AuthorizedKeys file) {
     return file.lines().stream()
         .filter(line -> line.key().isPresent())
-        .map(KeyLines::registered)
+        .map(Registered::of)
         .toList();
-  }
-
-  private static Registered registered(AuthorizedKeys.Line line) {
-    return new Registered(
-        line.key().orElseThrow().fingerprint(),
-        line.text(),
-        expiry(line.options()),
-        Registered.Details.NONE);
-  }
-
-  private static boolean isPassedOver(String options) {
-    return expiry(options).filter(Registered.PASSED_OVER::equals).isPresent();
-  }
-
-  /** When a line ends by itself; a server passes over a whole line whose options it cannot read. */
-  private static Optional<Instant> expiry(String options) {
-    if (options.isBlank()) {
-      return Optional.empty();
-    }
-    try {
-      return KeyOptions.read(options.strip()).end();
-    } catch (RefusedException unreadable) {
-      return Optional.of(Registered.PASSED_OVER);
-    }
   }
 
   /** Bytes as text, one character each, so that they can be compared and shown exactly. */

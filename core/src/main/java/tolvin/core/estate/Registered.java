@@ -2,7 +2,10 @@ package tolvin.core.estate;
 
 import java.time.Instant;
 import java.util.Optional;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.authorized.KeyOptions;
 import tolvin.core.key.Fingerprint;
+import tolvin.core.key.RefusedException;
 
 /**
  * One entry that was really found on an account.
@@ -16,6 +19,11 @@ import tolvin.core.key.Fingerprint;
 public record Registered(Fingerprint key, String line, Optional<Instant> expires, Details details) {
   /** The end of an entry that the destination passes over, since it cannot read all of it. */
   public static final Instant PASSED_OVER = Instant.EPOCH;
+
+  /** Whether the destination passes it over, so that it lets nobody in. */
+  public boolean isPassedOver() {
+    return expires.filter(PASSED_OVER::equals).isPresent();
+  }
 
   /**
    * What else a destination tells of an entry; what it does not tell is empty.
@@ -34,6 +42,23 @@ public record Registered(Fingerprint key, String line, Optional<Instant> expires
       Optional<Instant> used) {
     /** Nothing. */
     public static final Details NONE = new Details("", "", "", Optional.empty(), Optional.empty());
+  }
+
+  /**
+   * What a line of {@code authorized_keys} with a key on it registers; a server passes over a whole
+   * line whose options it cannot read.
+   */
+  public static Registered of(AuthorizedKeys.Line line) {
+    return new Registered(
+        line.key().orElseThrow().fingerprint(), line.text(), end(line.options()), Details.NONE);
+  }
+
+  private static Optional<Instant> end(String options) {
+    try {
+      return KeyOptions.read(options.strip()).end();
+    } catch (RefusedException unreadable) {
+      return Optional.of(PASSED_OVER);
+    }
   }
 
   /** An entry without an end. */

@@ -47,11 +47,10 @@ public final class Comparison {
     Set<String> used = new HashSet<>();
     Set<Fingerprint> authorities = new HashSet<>();
     for (Registered entry : seen.registered()) {
-      Optional<KeyOptions> options = options(entry);
-      if (options.isEmpty()) {
-        continue; // passed over by the server, and told of as such
+      if (entry.isPassedOver()) {
+        continue; // told of as such
       }
-      if (options.get().all().stream().anyMatch(o -> o.name().equals("cert-authority"))) {
+      if (isAuthority(entry)) {
         authorities.add(entry.key());
         add(
             FindingKind.AUTHORITY,
@@ -78,30 +77,18 @@ public final class Comparison {
         .toList();
   }
 
-  /**
-   * The options of an entry that is a line of authorized_keys; none elsewhere. Empty if the server
-   * passes the line over for them.
-   */
-  private Optional<KeyOptions> options(Registered entry) {
+  /** Whether an entry, a line of authorized_keys, lets in whoever has a certificate of its key. */
+  private static boolean isAuthority(Registered entry) {
     String line = entry.line().strip();
-    int end = KeyOptions.endOf(line, 0);
-    String head = line.substring(0, end);
-    if (beginsWithType(head)) {
-      return Optional.of(KeyOptions.NONE);
+    String head = line.substring(0, KeyOptions.endOf(line, 0));
+    if (head.startsWith("ssh-") || head.startsWith("ecdsa-") || head.startsWith("sk-")) {
+      return false; // most entries
     }
     try {
-      return Optional.of(KeyOptions.read(head));
-    } catch (RefusedException notOptions) {
-      boolean meantAsOptions =
-          head.contains("=")
-              || head.contains(",")
-              || !seen.passedOver().isEmpty() && beginsWithType(line.substring(end).strip());
-      return meantAsOptions ? Optional.empty() : Optional.of(KeyOptions.NONE);
+      return KeyOptions.read(head).all().stream().anyMatch(o -> o.name().equals("cert-authority"));
+    } catch (RefusedException noOptions) {
+      return false;
     }
-  }
-
-  private static boolean beginsWithType(String text) {
-    return text.startsWith("ssh-") || text.startsWith("ecdsa-") || text.startsWith("sk-");
   }
 
   private void entry(Registered entry, Set<String> used) {
@@ -291,7 +278,7 @@ public final class Comparison {
       boolean there =
           seen.registered().stream()
               .filter(r -> r.key().equals(placed.key()) && !authorities.contains(r.key()))
-              .anyMatch(r -> options(r).isPresent()); // else the server passes it over
+              .anyMatch(r -> !r.isPassedOver());
       if (!there) {
         add(
             FindingKind.MISSING,
@@ -308,7 +295,7 @@ public final class Comparison {
   private void twice() {
     Map<Fingerprint, List<Registered>> byKey = new HashMap<>();
     seen.registered().stream()
-        .filter(r -> options(r).filter(o -> o.value("cert-authority").isEmpty()).isPresent())
+        .filter(r -> !r.isPassedOver())
         .forEach(r -> byKey.computeIfAbsent(r.key(), k -> new ArrayList<>()).add(r));
     byKey.forEach(
         (key, entries) -> {

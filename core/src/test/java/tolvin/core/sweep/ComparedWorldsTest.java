@@ -154,10 +154,7 @@ class ComparedWorldsTest {
     AuthorizedKeys file =
         AuthorizedKeys.of(String.join("\n", lines).getBytes(StandardCharsets.ISO_8859_1));
     List<Registered> registered =
-        file.lines().stream()
-            .filter(line -> line.key().isPresent())
-            .map(line -> new Registered(line.key().get().fingerprint(), line.text()))
-            .toList();
+        file.lines().stream().filter(line -> line.key().isPresent()).map(Registered::of).toList();
     Books books =
         new Books(
             "boats@sftp",

@@ -6,7 +6,6 @@ import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -82,19 +81,8 @@ class ComparisonTest {
               own ? Set.of(KEY.fingerprint()) : Set.of());
       AuthorizedKeys file =
           AuthorizedKeys.of(String.join("\n", lines).getBytes(StandardCharsets.ISO_8859_1));
-      List<Registered> registered = new ArrayList<>();
-      file.lines().stream()
-          .filter(l -> l.key().isPresent())
-          .forEach(
-              l ->
-                  registered.add(
-                      new Registered(
-                          l.key().get().fingerprint(),
-                          l.text(),
-                          l.options().contains("expiry")
-                              ? Optional.of(NOW.minusSeconds(1))
-                              : Optional.empty(),
-                          Registered.Details.NONE)));
+      List<Registered> registered =
+          file.lines().stream().filter(l -> l.key().isPresent()).map(Registered::of).toList();
       return Comparison.of(
           books,
           new Seen(

@@ -13,7 +13,6 @@ import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.PortException;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
@@ -246,17 +245,6 @@ public class Destinations {
     store.flush();
     journal.write("destination.changed", id, "Destination " + row.name + " changed", Map.of());
     return row;
-  }
-
-  /** Stops everything on a destination, since its host key is not the pinned one. */
-  @Transactional
-  public void stop(UUID id, PortException why) {
-    DestinationRow row = store.lock(id);
-    if (row.stoppedBecause == null) {
-      row.stoppedBecause = why.getMessage() + " " + HostKeys.ASK_AND_CONFIRM;
-      journal.write(
-          "destination.stopped", id, row.name + " stopped: " + row.stoppedBecause, Map.of());
-    }
   }
 
   @Transactional

@@ -39,10 +39,6 @@ import tolvin.service.web.Problem;
  */
 @ApplicationScoped
 public class HostKeys {
-  /** What to do about a host key that was changed, whoever came upon it. */
-  static final String ASK_AND_CONFIRM =
-      "Ask its administrator, and only then: tolvin destination confirm.";
-
   static final String NOT_COMPARED =
       "Its host key was not compared yet. Compare it with its administrator, then: tolvin destination"
           + " confirm NAME --fingerprint SHA256:…";
@@ -107,18 +103,32 @@ public class HostKeys {
       row.seenAt = now;
       boolean known = trusted.stream().anyMatch(t -> t.fingerprint.equals(key.fingerprintText()));
       boolean replaces = trusted.stream().anyMatch(t -> Access.key(t.blob).type() == key.type());
-      if (!known && replaces && at.stoppedBecause == null) {
-        at.stoppedBecause =
+      if (!known && replaces) {
+        stop(
+            at,
             at.name
                 + " shows another "
                 + key.type().label()
                 + " host key than the one that was compared: "
                 + key.fingerprintText()
-                + ". Nobody announced that. "
-                + ASK_AND_CONFIRM;
-        journal.write(
-            "destination.stopped", id, at.name + " stopped: " + at.stoppedBecause, Map.of());
+                + ". Nobody announced that.");
       }
+    }
+  }
+
+  /** Stops everything on a destination, since its host key is not the pinned one. */
+  @Transactional
+  public void stop(UUID id, PortException why) {
+    stop(store.lock(id), why.getMessage());
+  }
+
+  /** What to do about it is the same, whoever came upon it. */
+  private void stop(DestinationRow at, String found) {
+    if (at.stoppedBecause == null) {
+      at.stoppedBecause =
+          found + " Ask its administrator, and only then: tolvin destination confirm.";
+      journal.write(
+          "destination.stopped", at.id, at.name + " stopped: " + at.stoppedBecause, Map.of());
     }
   }
 

@@ -128,7 +128,7 @@ public class HandOvers {
               row.accountId = account.id;
               row.keyId = key.id;
               row.placementId = placement;
-              return added(row, packages.sentence(row));
+              return added(row);
             });
   }
 
@@ -143,7 +143,7 @@ public class HandOvers {
                   fresh("supply", about, holder, "in person", Form.ONE_LINE.word(), null);
               row.seatId = seat.id;
               row.keyId = key.id;
-              return added(row, packages.sentence(row));
+              return added(row);
             });
   }
 
@@ -160,7 +160,7 @@ public class HandOvers {
             Form.ONE_LINE.word(),
             wish.dueAt());
     row.accountId = account.id;
-    return added(row, packages.sentence(row));
+    return added(row);
   }
 
   private HandOverRow fresh(
@@ -183,7 +183,8 @@ public class HandOvers {
     return row;
   }
 
-  private HandOverRow added(HandOverRow row, String sentence) {
+  private HandOverRow added(HandOverRow row) {
+    String sentence = packages.sentence(row);
     store.add(row);
     journal.write("hand-over.made", row.id, sentence, Map.of("to", row.toWhom));
     journal.tell("hand-over.made", row.id, sentence);

@@ -14,7 +14,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
-import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.destination.FeedStore;
@@ -293,7 +292,6 @@ public class IntegrationResource {
 
   private TieView view(TieRow row) {
     SeatRow seat = seats.get(row.seatId);
-    AccountRow account = accounts.get(row.accountId);
     TieSeen seen = TieSeen.of(seat, feeds.uses(List.of(row.accountId)));
     return new TieView(
         row.id,
@@ -301,7 +299,7 @@ public class IntegrationResource {
         row.accountId,
         store.get(seat.integrationId).name,
         seat.path,
-        destinations.nameOf(account),
+        destinations.nameOf(accounts.get(row.accountId)),
         Duration.ofSeconds(row.rhythmSeconds),
         Duration.ofSeconds(row.longestRunSeconds),
         seen.longestGap(),

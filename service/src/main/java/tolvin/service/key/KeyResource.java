@@ -154,11 +154,13 @@ public class KeyResource {
   public List<UseView> listUses(UUID id) {
     return feeds.usesOf(store.get(id).fingerprint).stream()
         .map(
-            use -> {
-              var account = accounts.get(use.accountId);
-              return new UseView(
-                  destinations.nameOf(account), use.address, use.firstAt, use.latest, use.count);
-            })
+            use ->
+                new UseView(
+                    destinations.nameOf(accounts.get(use.accountId)),
+                    use.address,
+                    use.firstAt,
+                    use.latest,
+                    use.count))
         .toList();
   }
 

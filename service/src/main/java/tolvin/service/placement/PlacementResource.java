@@ -11,7 +11,6 @@ import java.util.List;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.core.estate.Dependence;
-import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.key.KeyRow;
@@ -152,13 +151,12 @@ public class PlacementResource {
 
   private Placement view(PlacementRow row) {
     KeyRow key = keys.get(row.keyId);
-    AccountRow account = accounts.get(row.accountId);
     return new Placement(
         row.id,
         row.keyId,
         key.fingerprint,
         row.accountId,
-        destinations.nameOf(account),
+        destinations.nameOf(accounts.get(row.accountId)),
         row.state,
         row.reason,
         row.title,

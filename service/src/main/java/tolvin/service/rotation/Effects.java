@@ -15,7 +15,7 @@ import tolvin.core.port.PortException.Kind;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
 import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.Destinations;
+import tolvin.service.destination.HostKeys;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
@@ -37,7 +37,7 @@ class Effects {
   private final RotationStore store;
   private final AccountStore accounts;
   private final SeatStore seats;
-  private final Destinations destinations;
+  private final HostKeys hostKeys;
   private final Outside outside;
   private final Journal journal;
   private final ClockStore clock;
@@ -48,7 +48,7 @@ class Effects {
       RotationStore store,
       AccountStore accounts,
       SeatStore seats,
-      Destinations destinations,
+      HostKeys hostKeys,
       Outside outside,
       Journal journal,
       ClockStore clock,
@@ -57,7 +57,7 @@ class Effects {
     this.store = store;
     this.accounts = accounts;
     this.seats = seats;
-    this.destinations = destinations;
+    this.hostKeys = hostKeys;
     this.outside = outside;
     this.journal = journal;
     this.clock = clock;
@@ -220,7 +220,7 @@ class Effects {
               end(attempt, outcome, e.whole());
               journal.tell("effect.failed", job.rotation(), job.sentence() + ": " + e.getMessage());
               if (e.kind() == Kind.HOST_KEY_CHANGED) {
-                destinations.stop(destinationOf(target), e);
+                hostKeys.stop(destinationOf(target), e);
               }
             });
     return outcome;

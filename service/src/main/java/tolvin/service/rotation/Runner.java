@@ -341,8 +341,7 @@ public class Runner {
   }
 
   private String accountName(UUID id) {
-    var account = accounts.get(id);
-    return destinations.nameOf(account);
+    return destinations.nameOf(accounts.get(id));
   }
 
   private static void pause(Duration time) {

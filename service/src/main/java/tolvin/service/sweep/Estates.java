@@ -3,7 +3,6 @@ package tolvin.service.sweep;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.nio.charset.StandardCharsets;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -13,7 +12,6 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import tolvin.core.authorized.AuthorizedKeys;
-import tolvin.core.authorized.KeyOptions;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.PrivateHalf;
 import tolvin.core.sweep.PassedOverLines;
@@ -242,17 +240,7 @@ public class Estates {
             .withLogin(at.id, file.login())
             .orElseGet(() -> newDestinations.addAccount(at.id, file.login()));
     if (account.readAt == null) {
-      readings.record(
-          account.id,
-          read.keys().stream()
-              .map(
-                  l ->
-                      new Registered(
-                          l.key().orElseThrow().fingerprint(),
-                          l.text(),
-                          end(l),
-                          Registered.Details.NONE))
-              .toList());
+      readings.record(account.id, read.keys().stream().map(Registered::of).toList());
     }
     int fresh = 0;
     int joined = 0;
@@ -279,14 +267,6 @@ public class Estates {
         name + " taken over: " + fresh + " new keys, " + joined + " joined, " + known + " known",
         Map.of("reason", reason));
     return new Taken(name, fresh, joined, known, read.passedOver(), suggested, null);
-  }
-
-  private static Optional<Instant> end(AuthorizedKeys.Line line) {
-    try {
-      return KeyOptions.read(line.options().strip()).end();
-    } catch (tolvin.core.key.RefusedException unreadable) {
-      return Optional.empty();
-    }
   }
 
   @Transactional(Transactional.TxType.MANDATORY)

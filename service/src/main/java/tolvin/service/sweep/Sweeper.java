@@ -35,7 +35,7 @@ import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
-import tolvin.service.destination.Destinations;
+import tolvin.service.destination.HostKeys;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 
@@ -65,7 +65,7 @@ public class Sweeper {
   private final SweepStore store;
   private final AccountStore accounts;
   private final DestinationStore destinations;
-  private final Destinations stopper;
+  private final HostKeys hostKeys;
   private final Access access;
   private final SurveyPort surveys;
   private final ClockStore clock;
@@ -82,7 +82,7 @@ public class Sweeper {
       SweepStore store,
       AccountStore accounts,
       DestinationStore destinations,
-      Destinations stopper,
+      HostKeys hostKeys,
       Access access,
       SurveyPort surveys,
       ClockStore clock,
@@ -93,7 +93,7 @@ public class Sweeper {
     this.store = store;
     this.accounts = accounts;
     this.destinations = destinations;
-    this.stopper = stopper;
+    this.hostKeys = hostKeys;
     this.access = access;
     this.surveys = surveys;
     this.clock = clock;
@@ -225,7 +225,7 @@ public class Sweeper {
       } catch (PortException e) {
         results.add(new Sweeps.Result(row.id, Optional.empty(), false, e.whole()));
         if (e.kind() == Kind.HOST_KEY_CHANGED) {
-          stopper.stop(at.id, e);
+          hostKeys.stop(at.id, e);
         }
         if (e.kind() == Kind.HOST_KEY_CHANGED || e.kind() == Kind.UNREACHABLE) {
           sweeps.keep(batch.sweep(), at.id, results, doors);

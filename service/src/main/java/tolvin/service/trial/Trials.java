@@ -509,8 +509,7 @@ public class Trials {
   /** An account's name and a key's fingerprint, for showing. */
   @Transactional
   String name(UUID accountId) {
-    AccountRow account = accounts.get(accountId);
-    return destinations.nameOf(account);
+    return destinations.nameOf(accounts.get(accountId));
   }
 
   @Transactional
