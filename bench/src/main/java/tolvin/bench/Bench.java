@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.logging.Level;
 import java.util.logging.Logger;
 import java.util.stream.Stream;
+import tolvin.bench.rig.Rig;
 
 /** Runs benchmarks: those that are named, or all of them. */
 public final class Bench {
@@ -35,6 +36,7 @@ public final class Bench {
     parts.put("verdicts", VerdictBench::run);
     parts.put("intake", () -> IntakeBench.run(directory, root));
     parts.put("rotation", () -> RotationBench.run(directory, root));
+    parts.put("rig", () -> rig(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));
@@ -54,6 +56,23 @@ public final class Bench {
       delete(directory);
     }
     System.exit(0);
+  }
+
+  /** An hour of rotations and faults, or as many minutes as -Drig.minutes says. */
+  private static void rig(Path directory, Path root) throws Exception {
+    Rig.Settings settings =
+        new Rig.Settings(
+            Integer.getInteger("rig.accounts", 40),
+            Integer.getInteger("rig.minutes", 60) * 60L,
+            Integer.getInteger("rig.pause", 6000),
+            Double.parseDouble(System.getProperty("rig.client-seconds", "5")),
+            Long.getLong("rig.seed", 1L));
+    Map<String, Long> counts = Rig.run(directory, root, settings);
+    System.out.println("The rig, " + settings + ":");
+    Rig.print(counts);
+    if (!Rig.broken(counts).isEmpty()) {
+      throw new IllegalStateException("not kept: " + Rig.broken(counts));
+    }
   }
 
   private static void delete(Path directory) throws IOException {

@@ -213,10 +213,23 @@ final class RotationCommands {
             rotation.path("identity").asText().equals(what)
                 && rotation.get("aim").asText().equals("hold");
         if (named || held) {
-          return rotation.get("id").asText();
+          String id = rotation.get("id").asText();
+          changeAsAsked(service, id);
+          return id;
         }
       }
       return plan(service, what, watch, why);
+    }
+
+    /** What is asked for now counts, not what was said when it was planned. */
+    private void changeAsAsked(Service service, String id) throws Refused {
+      if (watch != null || why.reason != null || why.ticket != null) {
+        Map<String, Object> change = new LinkedHashMap<>();
+        change.put("watch", watch);
+        change.put("reason", why.reason);
+        change.put("ticket", why.ticket);
+        service.patch("/rotations/" + id, change, null);
+      }
     }
 
     private void showChanges(JsonNode changes) {
@@ -266,7 +279,7 @@ final class RotationCommands {
       Service service = Service.open();
       String id = find(service, rotation);
       consent.ask("Put the old key back everywhere?");
-      service.post("/rotations/" + id + "/put-back", Map.of("reason", why.reason));
+      service.post("/rotations/" + id + "/put-back", Map.of("reason", why.text()));
       return status(follow(service, show, id));
     }
   }
@@ -289,7 +302,7 @@ final class RotationCommands {
       Service service = Service.open();
       JsonNode detail =
           service.post(
-              "/rotations/" + find(service, rotation) + "/stop", Map.of("reason", why.reason));
+              "/rotations/" + find(service, rotation) + "/stop", Map.of("reason", why.text()));
       show.one(detail.get("rotation"), COLUMNS);
       return 0;
     }
@@ -323,7 +336,7 @@ final class RotationCommands {
       consent.ask(now.get("waitingFor").asText());
       Map<String, Object> answer = new LinkedHashMap<>();
       answer.put("question", now.get("question").asText());
-      answer.put("reason", why.reason);
+      answer.put("reason", why.text());
       show.one(service.post("/rotations/" + id + "/accept", answer).get("rotation"), COLUMNS);
       return 0;
     }
@@ -343,7 +356,7 @@ final class RotationCommands {
     Map<String, Object> wish = new LinkedHashMap<>();
     wish.put("keyId", KeyCommands.find(service, key).get("id").asText());
     wish.put("watch", watch);
-    wish.put("reason", why.reason);
+    wish.put("reason", why.text());
     wish.put("ticket", why.ticket);
     String id = service.post("/rotations", wish).at("/rotation/id").asText();
     for (int i = 0; i < PLANNING; i++) {
@@ -434,18 +447,18 @@ final class RotationCommands {
 
   /** Why something is done, kept in the journal. */
   static final class Why {
-    @Option(
-        names = "--reason",
-        defaultValue = "asked for on the command line",
-        paramLabel = "TEXT",
-        description = "Why, for the journal.")
+    @Option(names = "--reason", paramLabel = "TEXT", description = "Why, for the journal.")
     private String reason;
 
     @Option(
         names = "--ticket",
-        defaultValue = "",
         paramLabel = "NUMBER",
         description = "A ticket's number, for the journal.")
     private String ticket;
+
+    /** The reason, or that somebody asked for it here. */
+    String text() {
+      return reason == null ? "asked for on the command line" : reason;
+    }
   }
 }

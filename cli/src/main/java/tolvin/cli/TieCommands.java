@@ -93,7 +93,11 @@ final class TieCommands {
       name = "change",
       mixinStandardHelpOptions = true,
       description = "Say anew how long a tie may be silent and one connection may last.",
-      footer = {"", "Example: tolvin tie change TIE-ID --rhythm P7D"})
+      footer = {
+        "",
+        "Example: tolvin tie change TIE-ID --rhythm P7D",
+        "Example: tolvin tie change TIE-ID --forget-learned"
+      })
   static final class Change implements Callable<Integer> {
     @Mixin private Show show;
 
@@ -112,9 +116,17 @@ final class TieCommands {
         description = "How long one connection may last.")
     private String longestRun;
 
+    @Option(
+        names = "--forget-learned",
+        description =
+            "Forget how long its silences and connections were seen to be, such as after an outage"
+                + " that was taken for one; they are learned anew.")
+    private boolean forgetLearned;
+
     @Override
     public Integer call() throws Refused {
       Map<String, Object> change = new LinkedHashMap<>();
+      change.put("forgetLearned", forgetLearned);
       change.put("rhythm", rhythm);
       change.put("longestRun", longestRun);
       show.one(Service.open().patch("/ties/" + Service.query(tie), change, null), COLUMNS);

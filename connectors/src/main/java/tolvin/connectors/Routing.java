@@ -25,6 +25,7 @@ import tolvin.core.port.AccountPort;
 import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Moment;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.ByHand;
 import tolvin.core.port.Place.InDirectory;
@@ -114,6 +115,11 @@ public final class Routing implements AutoCloseable {
       }
 
       @Override
+      public boolean settle(Place where, String attempt) throws PortException {
+        return of(where).settle(where, attempt);
+      }
+
+      @Override
       public String said(Place where) {
         return where instanceof InRepository ? repositories.said(where) : "";
       }
@@ -151,14 +157,26 @@ public final class Routing implements AutoCloseable {
       }
 
       @Override
-      public Holding supply(Place where, PublicKey key, byte[] privateFile, Lease lease)
+      public Holding supply(
+          Place where, PublicKey key, byte[] privateFile, Moment moment, Lease lease)
           throws PortException {
-        return of(where).supply(where, key, privateFile, lease);
+        return of(where).supply(where, key, privateFile, moment, lease);
       }
 
       @Override
-      public Holding restore(Place where, PublicKey key, Lease lease) throws PortException {
-        return of(where).restore(where, key, lease);
+      public Holding restore(Place where, PublicKey key, Moment moment, Lease lease)
+          throws PortException {
+        return of(where).restore(where, key, moment, lease);
+      }
+
+      @Override
+      public boolean settle(Place where, String attempt) throws PortException {
+        return of(where).settle(where, attempt);
+      }
+
+      @Override
+      public List<String> leftBehind(Place where) throws PortException {
+        return of(where).leftBehind(where);
       }
 
       @Override

@@ -18,9 +18,9 @@ import java.security.cert.Certificate;
 import java.security.cert.CertificateFactory;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.locks.ReentrantLock;
 import javax.net.ssl.SSLSocketFactory;
 import javax.net.ssl.TrustManagerFactory;
+import tolvin.connectors.TimedLock;
 import tolvin.core.key.PlainText;
 import tolvin.core.port.DirectoryServer;
 import tolvin.core.port.PortException;
@@ -33,7 +33,7 @@ final class DirectoryConnections implements AutoCloseable {
   private final Map<DirectoryServer, Kept> kept = new ConcurrentHashMap<>();
 
   private static final class Kept {
-    private final ReentrantLock lock = new ReentrantLock();
+    private final TimedLock lock = new TimedLock();
     private LDAPConnection connection;
   }
 
@@ -55,7 +55,7 @@ final class DirectoryConnections implements AutoCloseable {
 
   private <T> T on(DirectoryServer directory, Work<T> work, boolean changes) throws PortException {
     Kept place = kept.computeIfAbsent(directory, key -> new Kept());
-    place.lock.lock();
+    place.lock.take(directory.name());
     try {
       boolean reused = place.connection != null && place.connection.isConnected();
       if (!reused) {
@@ -87,7 +87,7 @@ final class DirectoryConnections implements AutoCloseable {
         }
       }
     } finally {
-      place.lock.unlock();
+      place.lock.release();
     }
   }
 

@@ -5,6 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -14,7 +15,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.locks.ReentrantLock;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.apache.sshd.client.session.ClientSession;
@@ -31,6 +31,7 @@ import org.eclipse.jgit.transport.SshTransport;
 import org.eclipse.jgit.transport.Transport;
 import org.eclipse.jgit.transport.URIish;
 import tolvin.connectors.KeyLines;
+import tolvin.connectors.TimedLock;
 import tolvin.connectors.ssh.LostBeforeEffect;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.authorized.AuthorizedKeys;
@@ -55,6 +56,9 @@ import tolvin.core.sweep.Seen;
  * applied it: only a trial proves that.
  */
 public final class RepositoryAccounts implements AccountPort, AutoCloseable {
+  /** How long talking to a repository may take: fetching, merging, pushing, its hooks. */
+  private static final Duration PATIENCE = Duration.ofSeconds(60);
+
   private static final int MOST_MERGES = 8;
   private static final int LONGEST = 600;
   private static final String REMOTE = "refs/remotes/theirs/";
@@ -72,7 +76,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
 
   /** A copy of a repository, kept so that only what is new has to be fetched. */
   private static final class Copy {
-    private final ReentrantLock lock = new ReentrantLock();
+    private final TimedLock lock = new TimedLock();
     private Path directory;
     private Repository repository;
 
@@ -307,10 +311,11 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
         copies.computeIfAbsent(
             repository.login() + " " + repository.login().server().port() + repository.path(),
             key -> new Copy());
-    copy.lock.lock();
+    copy.lock.take(repository.name());
     try {
       return connections.session(
           repository.login(),
+          PATIENCE,
           session -> {
             try {
               return work.with(copy.open(), session);
@@ -319,7 +324,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
             }
           });
     } finally {
-      copy.lock.unlock();
+      copy.lock.release();
     }
   }
 

@@ -23,6 +23,7 @@ import java.util.Set;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Moment;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
@@ -67,7 +68,7 @@ public final class SheetSeats implements SeatPort {
   }
 
   @Override
-  public Holding supply(Place where, PublicKey key, byte[] privateFile, Lease lease)
+  public Holding supply(Place where, PublicKey key, byte[] privateFile, Moment moment, Lease lease)
       throws PortException {
     OnSystem seat = (OnSystem) where;
     Holding now = read(where);
@@ -86,7 +87,8 @@ public final class SheetSeats implements SeatPort {
   }
 
   @Override
-  public Holding restore(Place where, PublicKey key, Lease lease) throws PortException {
+  public Holding restore(Place where, PublicKey key, Moment moment, Lease lease)
+      throws PortException {
     OnSystem seat = (OnSystem) where;
     Holding now = read(where);
     if (now.offers().filter(key.fingerprint()::equals).isPresent()) {

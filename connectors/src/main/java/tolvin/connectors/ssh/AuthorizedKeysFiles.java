@@ -24,7 +24,6 @@ import tolvin.core.port.PortException.Kind;
 public final class AuthorizedKeysFiles implements AccountPort {
   private static final int MOST_MERGES = 5;
   private static final int FILE_MODE = 0600;
-  private static final String BESIDE = ".tolvin-new";
 
   private final SshConnections connections;
 
@@ -78,6 +77,18 @@ public final class AuthorizedKeysFiles implements AccountPort {
         });
   }
 
+  @Override
+  public boolean settle(Place where, String attempt) throws PortException {
+    OverSsh file = (OverSsh) where;
+    connections.useNew(
+        file.login(),
+        files -> {
+          files.removeForGood(file.path() + RemoteFiles.BESIDE + attempt);
+          return true;
+        });
+    return true;
+  }
+
   /** A change of the file's content. */
   @FunctionalInterface
   private interface Edit {
@@ -96,20 +107,27 @@ public final class AuthorizedKeysFiles implements AccountPort {
         return KeyLines.registered(changed);
       }
       lease.check();
-      String beside = where.path() + BESIDE;
+      String beside = where.path() + RemoteFiles.BESIDE + lease.attempt();
       if (attributes.isEmpty()) {
         makeDirectory(files, where);
       }
-      files.writeNew(beside, wanted, attributes.map(RemoteFiles::mode).orElse(FILE_MODE));
-      if (attributes.isPresent()) {
-        files.keepOwner(beside, attributes.get());
+      try {
+        files.writeNew(beside, wanted, attributes.map(RemoteFiles::mode).orElse(FILE_MODE));
+        if (attributes.isPresent()) {
+          files.keepOwner(beside, attributes.get());
+        }
+        if (!RemoteFiles.same(files.read(where.path()), before)) {
+          files.remove(beside); // somebody wrote in between: merge into what is there now
+          continue;
+        }
+        lease.check();
+        files.replace(beside, where.path());
+      } catch (PortException e) {
+        if (e.kind() != Kind.UNKNOWN_OUTCOME) {
+          files.removeQuietly(beside);
+        }
+        throw e;
       }
-      if (!RemoteFiles.same(files.read(where.path()), before)) {
-        files.remove(beside); // somebody wrote in between: merge into what is there now
-        continue;
-      }
-      lease.check();
-      files.replace(beside, where.path());
       Optional<byte[]> after = files.read(where.path());
       if (after.isEmpty() || !java.util.Arrays.equals(after.get(), wanted)) {
         throw new PortException(

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.Map;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.util.net.SshdSocketAddress;
+import tolvin.connectors.TimedLock;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
@@ -24,6 +25,7 @@ final class Jumps implements AutoCloseable {
 
   /** A connection to a jump host, and the doors on loopback that lead through it. */
   private static final class Jump {
+    private final TimedLock lock = new TimedLock();
     private ClientSession session;
     private final Map<SshdSocketAddress, SshdSocketAddress> doors = new HashMap<>();
 
@@ -60,7 +62,8 @@ final class Jumps implements AutoCloseable {
                   jumpHost.signer().key().fingerprint()),
               key -> new Jump());
     }
-    synchronized (jump) {
+    jump.lock.take(jumpHost.server().name());
+    try {
       if (!jump.isOpen()) {
         jump.doors.clear();
         jump.session = open(jumpHost);
@@ -76,6 +79,8 @@ final class Jumps implements AutoCloseable {
         jump.doors.put(behind, door);
       }
       return new InetSocketAddress(LOOPBACK, door.getPort());
+    } finally {
+      jump.lock.release();
     }
   }
 

@@ -14,7 +14,7 @@ import tolvin.core.port.PortException.Kind;
 /** Files of known hosts, edited over SFTP: written beside, looked at again, renamed, read again. */
 public final class KnownHostsFiles implements KnownHostsPort {
   private static final int FILE_MODE = 0644;
-  private static final String BESIDE = ".tolvin-new";
+  private static final String BESIDE = RemoteFiles.BESIDE + "new";
 
   private final SshConnections connections;
 

@@ -31,6 +31,9 @@ final class RemoteFiles {
   /** The largest file that is read whole. */
   static final int MAX_FILE = 16 * 1024 * 1024;
 
+  /** What stands between a file's name and that of the attempt which writes beside it. */
+  static final String BESIDE = ".tolvin-";
+
   private static final int CHUNK = 32 * 1024;
   private static final int MODE = 07777;
 
@@ -263,12 +266,35 @@ final class RemoteFiles {
     return attributes.getPermissions() & MODE;
   }
 
-  private void removeQuietly(String path) {
+  /** Removes what was written beside a file; what stays is worked off by whoever settles it. */
+  void removeQuietly(String path) {
     try {
       sftp.remove(path);
     } catch (IOException leftBehind) {
-      // The next write under this name removes it first.
+      // It is on record that it may lie there, and it is removed later.
     }
+  }
+
+  /** Removes a file and looks that it is not there any more. */
+  void removeForGood(String path) throws PortException, IOException {
+    remove(path);
+    if (look(path).isPresent()) {
+      throw new PortException(
+          Kind.UNEXPECTED,
+          path + " on " + login.server().name() + " was removed and is there again.",
+          "Find out who writes it.");
+    }
+  }
+
+  /** The files in a directory that attempts wrote beside a file or its companion. */
+  List<String> startingWith(String path, String beside, String companion)
+      throws PortException, IOException {
+    int slash = path.lastIndexOf('/');
+    String directory = slash <= 0 ? "." : path.substring(0, slash);
+    String name = path.substring(slash + 1);
+    return names(directory).stream()
+        .filter(n -> n.startsWith(name + beside) || n.startsWith(name + companion + beside))
+        .toList();
   }
 
   private PortException failed(String deed, String path, SftpException e) {

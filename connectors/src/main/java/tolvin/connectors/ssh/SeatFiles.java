@@ -3,6 +3,7 @@ package tolvin.connectors.ssh;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Optional;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.core.key.PrivateFileHead;
@@ -10,6 +11,7 @@ import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
+import tolvin.core.port.Moment;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
@@ -20,10 +22,10 @@ import tolvin.core.port.SeatPort;
  * Seats that are private files on an integration's host, supplied over SFTP.
  *
  * <pre>
- *   PATH             what the integration signs in with
- *   PATH.before      the file that was there before, kept until the rotation is done
- *   PATH.pub         the public half of PATH
- *   PATH.tolvin-new  being written
+ *   PATH                  what the integration signs in with
+ *   PATH.before           the file that was there before, kept until the rotation is done
+ *   PATH.pub              the public key of PATH
+ *   PATH.tolvin-ATTEMPT   being written by one attempt, which no other one ever touches
  * </pre>
  *
  * At every moment PATH is a whole private file: the new one is written beside, the old one gets its
@@ -36,7 +38,7 @@ public final class SeatFiles implements SeatPort {
   private static final int PUBLIC = 0644;
   private static final int OTHERS = 0007;
   private static final String BEFORE = ".before";
-  private static final String BESIDE = ".tolvin-new";
+  private static final String BESIDE = RemoteFiles.BESIDE;
   private static final String PUB = ".pub";
 
   private final SshConnections connections;
@@ -53,53 +55,114 @@ public final class SeatFiles implements SeatPort {
   }
 
   @Override
-  public Holding supply(Place where, PublicKey key, byte[] privateFile, Lease lease)
+  public Holding supply(Place where, PublicKey key, byte[] privateFile, Moment moment, Lease lease)
       throws PortException {
     OverSsh file = (OverSsh) where;
+    String path = file.path();
+    String beside = path + BESIDE + lease.attempt();
+    boolean switched =
+        connections.use(
+            file.login(),
+            files -> {
+              Holding now = holding(files, path);
+              if (now.offers().filter(key.fingerprint()::equals).isPresent()) {
+                return true;
+              }
+              Optional<Attributes> former = closed(files, path, file.login());
+              try {
+                files.writeNew(beside, privateFile, former.map(RemoteFiles::mode).orElse(PRIVATE));
+                if (former.isPresent()) {
+                  files.keepOwner(beside, former.get());
+                  keepBeside(files, path, now);
+                }
+              } catch (PortException e) {
+                files.removeQuietly(beside);
+                throw e;
+              }
+              return false;
+            });
+    return switched
+        ? connections.use(file.login(), files -> finish(files, path, key, lease))
+        : exchange(file, key, beside, moment, lease);
+  }
+
+  /** Everything lies ready: at the right moment one rename changes the files over. */
+  private Holding exchange(OverSsh file, PublicKey key, String beside, Moment moment, Lease lease)
+      throws PortException {
+    moment.await();
     return connections.use(
         file.login(),
         files -> {
-          String path = file.path();
-          Holding now = holding(files, path);
-          if (now.offers().filter(key.fingerprint()::equals).isEmpty()) {
-            Optional<Attributes> former = closed(files, path, file.login());
-            files.writeNew(
-                path + BESIDE, privateFile, former.map(RemoteFiles::mode).orElse(PRIVATE));
-            if (former.isPresent()) {
-              files.keepOwner(path + BESIDE, former.get());
-              keepBeside(files, path, now);
-            }
+          try {
             lease.check();
-            files.remove(path + PUB);
-            files.replace(path + BESIDE, path);
+            files.remove(file.path() + PUB);
+            files.replace(beside, file.path());
+          } catch (PortException e) {
+            if (e.kind() != Kind.UNKNOWN_OUTCOME) {
+              files.removeQuietly(beside);
+            }
+            throw e;
           }
-          return finish(files, path, key);
+          return finish(files, file.path(), key, lease);
         });
   }
 
   @Override
-  public Holding restore(Place where, PublicKey key, Lease lease) throws PortException {
+  public Holding restore(Place where, PublicKey key, Moment moment, Lease lease)
+      throws PortException {
     OverSsh file = (OverSsh) where;
-    return connections.use(
+    String path = file.path();
+    String beside = path + BESIDE + lease.attempt();
+    boolean switched =
+        connections.use(
+            file.login(),
+            files -> {
+              Holding now = holding(files, path);
+              if (now.offers().filter(key.fingerprint()::equals).isPresent()) {
+                return true;
+              }
+              if (now.keeps().filter(key.fingerprint()::equals).isEmpty()) {
+                throw new PortException(
+                    Kind.NOT_ALLOWED,
+                    path + BEFORE + " does not hold " + key.fingerprint() + " any more.",
+                    "Put that private key back by hand, or start a new rotation.");
+              }
+              // under a name of its own, since a late rename may only touch what is its own
+              files.remove(beside);
+              files.keepAs(path + BEFORE, beside);
+              return false;
+            });
+    Holding after =
+        switched
+            ? connections.use(file.login(), files -> finish(files, path, key, lease))
+            : exchange(file, key, beside, moment, lease);
+    return after.keeps().filter(key.fingerprint()::equals).isPresent()
+        ? connections.use(
+            file.login(),
+            files -> {
+              files.remove(path + BEFORE);
+              return holding(files, path);
+            })
+        : after;
+  }
+
+  @Override
+  public boolean settle(Place where, String attempt) throws PortException {
+    OverSsh file = (OverSsh) where;
+    connections.useNew(
         file.login(),
         files -> {
-          String path = file.path();
-          Holding now = holding(files, path);
-          if (now.offers().filter(key.fingerprint()::equals).isEmpty()) {
-            if (now.keeps().filter(key.fingerprint()::equals).isEmpty()) {
-              throw new PortException(
-                  Kind.NOT_ALLOWED,
-                  path + BEFORE + " does not hold " + key.fingerprint() + " any more.",
-                  "Put that private half back by hand, or start a new rotation.");
-            }
-            lease.check();
-            files.remove(path + PUB);
-            files.replace(path + BEFORE, path);
-          } else if (now.keeps().filter(key.fingerprint()::equals).isPresent()) {
-            files.remove(path + BEFORE);
-          }
-          return finish(files, path, key);
+          files.removeForGood(file.path() + BESIDE + attempt);
+          files.removeForGood(file.path() + PUB + BESIDE + attempt);
+          return true;
         });
+    return true;
+  }
+
+  @Override
+  public List<String> leftBehind(Place where) throws PortException {
+    OverSsh file = (OverSsh) where;
+    return connections.use(file.login(), files -> files.startingWith(file.path(), BESIDE, PUB));
   }
 
   @Override
@@ -158,7 +221,7 @@ public final class SeatFiles implements SeatPort {
   }
 
   /** Reads back: the right key, closed to others, its public half beside. */
-  private static Holding finish(RemoteFiles files, String path, PublicKey key)
+  private static Holding finish(RemoteFiles files, String path, PublicKey key, Lease lease)
       throws PortException, IOException {
     Holding after = holding(files, path);
     if (after.offers().filter(key.fingerprint()::equals).isEmpty()) {
@@ -169,12 +232,14 @@ public final class SeatFiles implements SeatPort {
     }
     byte[] line = (key.line() + "\n").getBytes(StandardCharsets.US_ASCII);
     if (!RemoteFiles.same(files.read(path + PUB), Optional.of(line))) {
-      files.writeNew(path + PUB + BESIDE, line, PUBLIC);
+      String beside = path + PUB + BESIDE + lease.attempt();
+      files.writeNew(beside, line, PUBLIC);
       Optional<Attributes> owned = files.look(path);
       if (owned.isPresent()) {
-        files.keepOwner(path + PUB + BESIDE, owned.get());
+        files.keepOwner(beside, owned.get());
       }
-      files.replace(path + PUB + BESIDE, path + PUB);
+      lease.check();
+      files.replace(beside, path + PUB);
     }
     return after;
   }

@@ -89,7 +89,7 @@ public final class SignInModeFiles implements SignInModePort {
             files.remove(where.path());
             return true;
           }
-          String beside = where.path() + ".tolvin-new";
+          String beside = where.path() + RemoteFiles.BESIDE + "new";
           files.writeNew(beside, content.get(), MODE);
           files.replace(beside, where.path());
           return true;

@@ -32,7 +32,8 @@ public final class SshCommands implements CommandPort {
 
   @Override
   public String run(Login login, String command) throws PortException {
-    return connections.session(login, session -> run(session, login, command, PATIENCE));
+    return connections.session(
+        login, PATIENCE.plusSeconds(5), session -> run(session, login, command, PATIENCE));
   }
 
   private static String run(ClientSession session, Login login, String command, Duration patience)

@@ -1,14 +1,15 @@
 package tolvin.connectors.ssh;
 
 import java.io.IOException;
+import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.locks.ReentrantLock;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.sftp.client.SftpClient;
 import org.apache.sshd.sftp.client.SftpClientFactory;
+import tolvin.connectors.TimedLock;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
@@ -19,7 +20,11 @@ import tolvin.core.port.PortException.Kind;
  * one piece after the other; different logins do not wait for each other.
  */
 public final class SshConnections implements AutoCloseable {
+  /** How long one piece of work may take, unless it is said otherwise. */
+  private static final Duration LIMIT = Duration.ofSeconds(20);
+
   private final Traffic traffic = new Traffic();
+  private final Hosts hosts;
   private final SshClients clients = new SshClients(traffic);
   private final Map<Key, Kept> kept = new ConcurrentHashMap<>();
 
@@ -27,7 +32,16 @@ public final class SshConnections implements AutoCloseable {
 
   /** None yet. */
   public SshConnections() {
-    this(MOST);
+    this(MOST, LIMIT);
+  }
+
+  /**
+   * None yet.
+   *
+   * @param limit how long one piece of work on a host may take; its connection is ended then
+   */
+  public SshConnections(Duration limit) {
+    this(MOST, limit.compareTo(LIMIT) < 0 ? limit : LIMIT);
   }
 
   /**
@@ -36,7 +50,17 @@ public final class SshConnections implements AutoCloseable {
    * @param most how many are kept at most
    */
   SshConnections(int most) {
+    this(most, LIMIT);
+  }
+
+  private SshConnections(int most, Duration limit) {
     this.most = most;
+    this.hosts = new Hosts(limit);
+  }
+
+  /** Which hosts answer. */
+  public Hosts hosts() {
+    return hosts;
   }
 
   /** How many are open. */
@@ -60,13 +84,14 @@ public final class SshConnections implements AutoCloseable {
   private static final int MOST = 100;
 
   private static final class Kept {
-    final ReentrantLock lock = new ReentrantLock();
+    final TimedLock lock = new TimedLock();
     volatile long usedAt;
     volatile ClientSession session;
-    SftpClient sftp;
+    volatile SftpClient sftp;
 
     boolean isOpen() {
-      return session != null && session.isOpen();
+      ClientSession now = session;
+      return now != null && now.isOpen() && now.isAuthenticated();
     }
 
     /** SFTP over the session, begun when it is first needed. */
@@ -90,11 +115,17 @@ public final class SshConnections implements AutoCloseable {
     }
 
     void close() {
-      if (session != null) {
-        session.close(true);
-      }
+      end();
       session = null;
       sftp = null;
+    }
+
+    /** Ends the connection from another thread; whoever waits on it gets an exception. */
+    void end() {
+      ClientSession now = session;
+      if (now != null) {
+        now.close(true);
+      }
     }
   }
 
@@ -130,7 +161,10 @@ public final class SshConnections implements AutoCloseable {
    * @throws PortException if the connection or the work fails
    */
   <T> T use(Login login, Work<T> work) throws PortException {
-    return on(login, kept -> work.with(new RemoteFiles(kept.files(login), login, traffic)));
+    return on(
+        login,
+        hosts.limit(),
+        kept -> work.with(new RemoteFiles(kept.files(login), login, traffic)));
   }
 
   /**
@@ -139,7 +173,41 @@ public final class SshConnections implements AutoCloseable {
    * @throws PortException if the connection or the work fails
    */
   public <T> T session(Login login, SessionWork<T> work) throws PortException {
-    return on(login, kept -> work.with(kept.session));
+    return session(login, hosts.limit(), work);
+  }
+
+  /**
+   * Likewise, for work that may take longer.
+   *
+   * @param most how long it may take
+   */
+  public <T> T session(Login login, Duration most, SessionWork<T> work) throws PortException {
+    return on(login, most, kept -> work.with(kept.session));
+  }
+
+  /**
+   * Does work with files over a connection that was not there before and is not kept.
+   *
+   * @throws PortException if the connection or the work fails
+   */
+  <T> T useNew(Login login, Work<T> work) throws PortException {
+    Kept fresh = new Kept();
+    return hosts.within(
+        login,
+        hosts.limit(),
+        fresh::end,
+        () -> {
+          try {
+            open(fresh, login);
+            return work.with(new RemoteFiles(fresh.files(login), login, traffic));
+          } catch (LostBeforeEffect lost) {
+            throw lost.failure();
+          } catch (IOException e) {
+            throw RemoteFiles.lost(login, e);
+          } finally {
+            fresh.close();
+          }
+        });
   }
 
   /** Work on what is kept. */
@@ -148,9 +216,17 @@ public final class SshConnections implements AutoCloseable {
     T with(Kept kept) throws PortException, IOException;
   }
 
-  private <T> T on(Login login, KeptWork<T> work) throws PortException {
+  private <T> T on(Login login, Duration most, KeptWork<T> work) throws PortException {
     Kept connection = kept.computeIfAbsent(Key.of(login), key -> new Kept());
-    connection.lock.lock();
+    connection.lock.take(login.server().name(), hosts.limit().dividedBy(2));
+    try {
+      return hosts.within(login, most, connection::end, () -> locked(connection, login, work));
+    } finally {
+      connection.lock.release();
+    }
+  }
+
+  private <T> T locked(Kept connection, Login login, KeptWork<T> work) throws PortException {
     try {
       connection.usedAt = System.nanoTime();
       boolean reused = connection.isOpen();
@@ -173,8 +249,11 @@ public final class SshConnections implements AutoCloseable {
     } catch (IOException e) {
       connection.close();
       throw RemoteFiles.lost(login, e);
-    } finally {
-      connection.lock.unlock();
+    } catch (PortException e) {
+      if (e.kind() == Kind.UNKNOWN_OUTCOME) {
+        connection.close(); // what is under way there is not waited for on the same connection
+      }
+      throw e;
     }
   }
 
@@ -185,11 +264,11 @@ public final class SshConnections implements AutoCloseable {
     open.stream()
         .sorted(Comparator.comparingLong(one -> one.usedAt - now))
         .limit(Math.max(0, open.size() - most + 1))
-        .filter(one -> one.lock.tryLock())
+        .filter(one -> one.lock.takeIfFree())
         .forEach(
             one -> {
               one.close();
-              one.lock.unlock();
+              one.lock.release();
             });
   }
 
@@ -198,10 +277,10 @@ public final class SshConnections implements AutoCloseable {
     makeRoom();
     ClientSession session = clients.connect(login, SshClients.Purpose.KEPT);
     try {
-      SshTrials.authenticate(session, login);
       connection.session = session;
+      SshTrials.authenticate(session, login);
     } catch (SshTrials.RefusedSignIn refused) {
-      session.close(true);
+      connection.close();
       throw new PortException(
           Kind.SIGN_IN_REFUSED,
           login + " does not let Tolvin in: " + refused.getMessage() + ".",
@@ -210,7 +289,7 @@ public final class SshConnections implements AutoCloseable {
               + " into that login's authorized_keys.",
           refused);
     } catch (PortException e) {
-      session.close(true);
+      connection.close();
       throw e;
     }
   }
@@ -227,6 +306,7 @@ public final class SshConnections implements AutoCloseable {
   public void close() {
     kept.values().forEach(Kept::close);
     kept.clear();
+    hosts.close();
     clients.close();
   }
 }

@@ -5,6 +5,8 @@ import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.atomic.AtomicReference;
 import org.apache.sshd.client.channel.ChannelExec;
 import org.apache.sshd.client.channel.ClientChannelEvent;
 import org.apache.sshd.client.session.ClientSession;
@@ -29,9 +31,22 @@ public final class SshTrials implements TrialPort {
 
   @Override
   public Trial attempt(Attempt attempt) throws PortException {
+    AtomicReference<ClientSession> connected = new AtomicReference<>();
+    return connections
+        .hosts()
+        .within(
+            attempt.login(),
+            connections.hosts().limit(),
+            () -> Optional.ofNullable(connected.get()).ifPresent(session -> session.close(true)),
+            () -> attempt(attempt, connected));
+  }
+
+  private Trial attempt(Attempt attempt, AtomicReference<ClientSession> connected)
+      throws PortException {
     connections.counting().tried();
     Login login = attempt.login();
     ClientSession session = connections.clients().connect(login, SshClients.Purpose.TRIAL);
+    connected.set(session);
     try {
       int port = ((InetSocketAddress) session.getIoSession().getLocalAddress()).getPort();
       attempt.password().ifPresent(p -> session.addPasswordIdentity(new String(p)));

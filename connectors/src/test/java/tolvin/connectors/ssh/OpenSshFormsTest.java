@@ -282,7 +282,8 @@ class OpenSshFormsTest {
             "crane",
             "~/.ssh/my key",
             Optional.of("quay"),
-            Optional.of("/etc/quay hosts"));
+            Optional.of("/etc/quay hosts"),
+            Optional.of("~/.ssh/my key.before"));
     Path config = Files.writeString(directory.resolve("config"), block.text());
     String meant = run("ssh", "-G", "-F", config.toString(), "quay-crane").output();
     assertThat(meant.lines())
@@ -295,7 +296,8 @@ class OpenSshFormsTest {
             "stricthostkeychecking true",
             "hostkeyalias quay",
             "userknownhostsfile /etc/quay hosts");
-    assertThat(meant.lines().filter(l -> l.startsWith("identityfile"))).hasSize(1);
+    assertThat(meant.lines().filter(l -> l.startsWith("identityfile")))
+        .containsExactly("identityfile ~/.ssh/my key", "identityfile ~/.ssh/my key.before");
     for (ClientBlock.OperatingSystem system : ClientBlock.OperatingSystem.values()) {
       assertThat(String.join(" ", system.mind(block))).contains("my key").doesNotContain("KEYFILE");
     }

@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import tolvin.core.key.Fingerprint;
 
 /**
@@ -19,6 +20,7 @@ import tolvin.core.key.Fingerprint;
  * @param placed what Tolvin placed there and has not withdrawn: key to the entry's exact line
  * @param feed what is known of the uses that the destination reports
  * @param stopped why nothing may be done there now, such as a changed host key; empty if it may
+ * @param losses which of the placed keys are not, or may soon no longer be, what they seem
  */
 public record Account(
     AccountId id,
@@ -29,7 +31,29 @@ public record Account(
     Optional<Instant> readAt,
     Map<Fingerprint, String> placed,
     Feed feed,
-    Optional<String> stopped) {
+    Optional<String> stopped,
+    Losses losses) {
+
+  /**
+   * Placed keys whose entry is not simply there.
+   *
+   * @param missing the last reading did not find their entry; a second one has to confirm that it
+   *     is gone ({@link Absence})
+   * @param gone somebody else took their entry out, as two readings confirmed; their placements are
+   *     over
+   * @param leaving another door is about to withdraw them, so nothing may count on them
+   */
+  public record Losses(Set<Fingerprint> missing, Set<Fingerprint> gone, Set<Fingerprint> leaving) {
+    /** Every placed key is where it should be, and stays. */
+    public static final Losses NONE = new Losses(Set.of(), Set.of(), Set.of());
+
+    /** Copies what can be copied. */
+    public Losses {
+      missing = Set.copyOf(missing);
+      gone = Set.copyOf(gone);
+      leaving = Set.copyOf(leaving);
+    }
+  }
 
   /** Copies what can be copied. */
   public Account {

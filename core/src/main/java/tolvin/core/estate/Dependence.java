@@ -28,11 +28,17 @@ public record Dependence(Tie tie, Optional<Fingerprint> other) {
         .toList();
   }
 
-  /** What its client would go on with; one that does not fall back tries its first key only. */
+  /**
+   * What its client would go on with; one that does not fall back tries its first key only. A key
+   * that another door or another rotation is about to withdraw counts as gone.
+   */
   private static Optional<Fingerprint> other(Seat seat, Tie tie, Fingerprint key, Picture picture) {
+    Account account = picture.accounts().get(tie.account());
     return seat.offers().stream()
         .limit(seat.fallsBack() ? seat.offers().size() : 1)
         .filter(offered -> !offered.equals(key) && accepts(tie, offered, picture))
+        .filter(offered -> !account.losses().leaving().contains(offered))
+        .filter(offered -> !picture.promisedElsewhere().contains(offered))
         .findFirst();
   }
 

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import java.util.stream.Stream;
 import tolvin.core.key.Fingerprint;
 
@@ -22,6 +23,8 @@ import tolvin.core.key.Fingerprint;
  * @param seatProofs trials that seats made themselves and that succeeded
  * @param freezes the freezes that touch these accounts
  * @param promisedElsewhere keys that another rotation is going to withdraw
+ * @param unsettled the accounts and seats on which a change may still land whose answer never came,
+ *     each with the moment since when; nothing may rest on them until that is impossible
  */
 public record Picture(
     Instant now,
@@ -32,7 +35,8 @@ public record Picture(
     List<AccountProof> proofs,
     List<SeatProof> seatProofs,
     List<Freeze> freezes,
-    Set<Fingerprint> promisedElsewhere) {
+    Set<Fingerprint> promisedElsewhere,
+    Map<UUID, Instant> unsettled) {
 
   /** Copies what can be copied. */
   public Picture {
@@ -44,6 +48,7 @@ public record Picture(
     seatProofs = List.copyOf(seatProofs);
     freezes = List.copyOf(freezes);
     promisedElsewhere = Set.copyOf(promisedElsewhere);
+    unsettled = Map.copyOf(unsettled);
   }
 
   /** The accounts in a stable order. */
@@ -77,13 +82,22 @@ public record Picture(
     return Stream.concat(
             uses.stream()
                 .filter(use -> use.account().equals(tie.account()) && use.key().equals(key))
-                .filter(use -> use.address().equals(tie.address()))
+                .filter(use -> use.address().equals(tie.address()) && !use.readIn())
                 .map(Use::earliest),
             seatProofs.stream()
                 .filter(proof -> proof.tie().equals(tie.id()) && proof.key().equals(key))
                 .map(SeatProof::at))
         .filter(at -> !at.isBefore(since))
         .findFirst();
+  }
+
+  /** Whether a file that somebody read in says what would be a seat proof if Tolvin had seen it. */
+  public boolean isSaidToBeProven(Tie tie, Fingerprint key) {
+    Instant since = seats.get(tie.seat()).offersSince();
+    return uses.stream()
+        .filter(use -> use.account().equals(tie.account()) && use.key().equals(key))
+        .filter(use -> use.address().equals(tie.address()) && use.readIn())
+        .anyMatch(use -> !use.earliest().isBefore(since));
   }
 
   /** Tolvin's own last successful sign-in on an account with a key. */

@@ -13,9 +13,21 @@ import tolvin.core.key.Fingerprint;
  * @param address from where
  * @param earliest not before this
  * @param latest not after this
+ * @param readIn whether only a file that a person read in says so: it may be made up, so it holds a
+ *     withdrawal up, but proves nothing by itself
  */
 public record Use(
-    AccountId account, Fingerprint key, String address, Instant earliest, Instant latest) {
+    AccountId account,
+    Fingerprint key,
+    String address,
+    Instant earliest,
+    Instant latest,
+    boolean readIn) {
+
+  /** A use that Tolvin saw itself, or that the destination reported. */
+  public Use(AccountId account, Fingerprint key, String address, Instant earliest, Instant latest) {
+    this(account, key, address, earliest, latest, false);
+  }
 
   /** The address of a use of which the destination does not say from where. */
   public static final String NOT_SAID = "(not said)";

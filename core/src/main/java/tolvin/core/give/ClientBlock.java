@@ -15,6 +15,9 @@ import java.util.Optional;
  * @param hostKeyAlias the name under which the host key stands in known_hosts, if another than the
  *     host's
  * @param knownHosts the file that pins the host key, if another than the usual one
+ * @param former where the former private key lies after a rotation, if one may lie there: OpenSSH
+ *     reads a private file twice in a sign-in, and goes on with this one when the file was
+ *     exchanged in between
  */
 public record ClientBlock(
     String alias,
@@ -23,7 +26,8 @@ public record ClientBlock(
     String user,
     String keyFile,
     Optional<String> hostKeyAlias,
-    Optional<String> knownHosts) {
+    Optional<String> knownHosts,
+    Optional<String> former) {
 
   /** The block, ended by a line end. */
   public String text() {
@@ -33,6 +37,7 @@ public record ClientBlock(
     lines.add("    Port " + port);
     lines.add("    User " + word(user));
     lines.add("    IdentityFile " + word(keyFile));
+    former.ifPresent(file -> lines.add("    IdentityFile " + word(file)));
     lines.add("    IdentitiesOnly yes");
     lines.add("    StrictHostKeyChecking yes");
     hostKeyAlias.ifPresent(name -> lines.add("    HostKeyAlias " + word(name)));

@@ -95,6 +95,18 @@ public interface AccountPort {
   }
 
   /**
+   * Makes impossible what an attempt that got no answer may still do, and removes what it left: on
+   * a new connection, read back.
+   *
+   * @param attempt its {@link Lease#attempt}
+   * @return whether it is impossible now; false if only time helps there
+   * @throws PortException if it could not be made so
+   */
+  default boolean settle(Place where, String attempt) throws PortException {
+    return false;
+  }
+
+  /**
    * A change of a text.
    *
    * @param where the file, or the list of registered keys

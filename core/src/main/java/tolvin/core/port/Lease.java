@@ -1,7 +1,8 @@
 package tolvin.core.port;
 
 /**
- * A worker's right to go on. Looked at on the monotonic clock right before anything destructive.
+ * A worker's right to go on with one attempt. Looked at on the monotonic clock right before
+ * anything destructive.
  */
 @FunctionalInterface
 public interface Lease {
@@ -14,4 +15,13 @@ public interface Lease {
    * @throws PortException if it has run out, with {@link PortException.Kind#LEASE_LOST}
    */
   void check() throws PortException;
+
+  /**
+   * A name that no other attempt has; letters, digits and dashes. Whatever an attempt writes beside
+   * a file carries it, so that a change which lands late can only touch what its own attempt wrote,
+   * and is made impossible by removing that.
+   */
+  default String attempt() {
+    return "new";
+  }
 }

@@ -6,6 +6,8 @@ public final class PortException extends Exception {
   /** The kinds of failure. */
   public enum Kind {
     UNREACHABLE,
+    /** Others are at that host or connection just now: nothing was tried. */
+    BUSY,
     HOST_KEY_CHANGED,
     SIGN_IN_REFUSED,
     NOT_ALLOWED,

@@ -1,5 +1,6 @@
 package tolvin.core.port;
 
+import java.util.List;
 import java.util.Optional;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
@@ -38,18 +39,32 @@ public interface SeatPort {
    *
    * @param key the public half
    * @param privateFile the private file; the caller overwrites it afterwards
+   * @param moment when it may be switched; everything is prepared before
    * @return what it holds afterwards, read again
    * @throws PortException if it was not supplied
    */
-  Holding supply(Place where, PublicKey key, byte[] privateFile, Lease lease) throws PortException;
+  Holding supply(Place where, PublicKey key, byte[] privateFile, Moment moment, Lease lease)
+      throws PortException;
+
+  /** Likewise, at any moment. */
+  default Holding supply(Place where, PublicKey key, byte[] privateFile, Lease lease)
+      throws PortException {
+    return supply(where, key, privateFile, Moment.NOW, lease);
+  }
 
   /**
    * Makes the seat offer the key again that it keeps beside.
    *
+   * @param moment when it may be switched
    * @return what it holds afterwards, read again
    * @throws PortException if that key is not kept there
    */
-  Holding restore(Place where, PublicKey key, Lease lease) throws PortException;
+  Holding restore(Place where, PublicKey key, Moment moment, Lease lease) throws PortException;
+
+  /** Likewise, at any moment. */
+  default Holding restore(Place where, PublicKey key, Lease lease) throws PortException {
+    return restore(where, key, Moment.NOW, lease);
+  }
 
   /**
    * Removes the private half kept beside, if it is of this key.
@@ -70,5 +85,27 @@ public interface SeatPort {
         PortException.Kind.NOT_ALLOWED,
         where.name() + " cannot be asked to sign in.",
         "Wait for its next run, or have its holder start one.");
+  }
+
+  /**
+   * Makes impossible what an attempt that got no answer may still do, and removes what it left: on
+   * a new connection, read back.
+   *
+   * @param attempt its {@link Lease#attempt}
+   * @return whether it is impossible now; false if only time helps there
+   * @throws PortException if it could not be made so
+   */
+  default boolean settle(Place where, String attempt) throws PortException {
+    return false;
+  }
+
+  /**
+   * The names of the files that attempts left beside the seat.
+   *
+   * @return without their directory
+   * @throws PortException if it could not be looked
+   */
+  default List<String> leftBehind(Place where) throws PortException {
+    return List.of();
   }
 }

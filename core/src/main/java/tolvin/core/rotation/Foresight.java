@@ -54,10 +54,6 @@ final class Foresight {
       Set<Fingerprint> coffer = new HashSet<>(course.inCoffer());
       coffer.add(UNMADE);
       course = course(Optional.of(UNMADE), coffer);
-    } else if (effect instanceof Effect.Destroy destroy) {
-      Set<Fingerprint> coffer = new HashSet<>(course.inCoffer());
-      coffer.remove(destroy.key());
-      course = course(course.fresh(), coffer);
     } else if (effect instanceof Effect.Place place) {
       change(place.account(), place.key(), true);
     } else if (effect instanceof Effect.Withdraw withdraw) {
@@ -160,7 +156,8 @@ final class Foresight {
         Optional.of(picture.now()),
         placed,
         feed,
-        a.stopped());
+        a.stopped(),
+        a.losses());
   }
 
   private Seat seat(Seat s, List<Fingerprint> offers, Set<Fingerprint> keeps, Instant since) {
@@ -212,7 +209,8 @@ final class Foresight {
         proofs,
         picture.seatProofs(),
         picture.freezes(),
-        picture.promisedElsewhere());
+        picture.promisedElsewhere(),
+        picture.unsettled());
   }
 
   private Picture at(Instant now) {
@@ -225,7 +223,8 @@ final class Foresight {
         picture.proofs(),
         picture.seatProofs(),
         picture.freezes(),
-        picture.promisedElsewhere());
+        picture.promisedElsewhere(),
+        picture.unsettled());
   }
 
   private Picture proven(List<SeatProof> proofs) {
@@ -238,7 +237,8 @@ final class Foresight {
         picture.proofs(),
         proofs,
         picture.freezes(),
-        picture.promisedElsewhere());
+        picture.promisedElsewhere(),
+        picture.unsettled());
   }
 
   private Course course(Optional<Fingerprint> fresh, Set<Fingerprint> coffer) {

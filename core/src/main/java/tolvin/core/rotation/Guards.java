@@ -35,7 +35,7 @@ public final class Guards {
   public static List<Ruling> beforeWithdrawal(
       Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
     return List.of(
-        proven(account, from, to, picture),
+        proven(account, from, to, picture, course),
         spare(account, from, to, picture),
         freeze(account, from, picture, course),
         quiet(account, from, to, picture, course),
@@ -43,12 +43,37 @@ public final class Guards {
   }
 
   /**
+   * Before a seat's former private key is removed: what would hold before a withdrawal, as far as
+   * the seats are concerned. Usually the withdrawal came first; where somebody else took the entry
+   * out, nothing else has asked yet. On the way back the seats never needed the key that goes.
+   */
+  static List<Ruling> beforeClearing(
+      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+    return course.aim() == Aim.BACK
+        ? List.of(spare(account, from, to, picture))
+        : List.of(proven(account, from, to, picture, course), spare(account, from, to, picture));
+  }
+
+  /**
    * Guard 1: every tie that ever offered the key has a seat proof with the other one, or with one
    * that its client tries before it and goes on with.
    */
-  static Ruling proven(Account account, Fingerprint from, Fingerprint to, Picture picture) {
+  static Ruling proven(
+      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+    boolean sees = account.feed().unbrokenSince().isPresent();
     for (Tie tie : dependent(account, from, picture)) {
       if (picture.seatProof(tie, to).isEmpty() && !signsInOtherwise(tie, account, from, picture)) {
+        if (!sees && picture.isSaidToBeProven(tie, to)) {
+          if (course.accepted().contains(readInQuestion(tie))) {
+            continue;
+          }
+          return Ruling.not(
+              Name.PROVEN,
+              Answer.SAID,
+              tie.name()
+                  + " has signed in with the new key only by a log that somebody read in, which"
+                  + " proves nothing");
+        }
         Seat seat = picture.seats().get(tie.seat());
         Optional<Use> still =
             picture.uses().stream()
@@ -75,6 +100,7 @@ public final class Guards {
         .get(tie.seat())
         .signsInWith(account, picture.now())
         .filter(key -> !key.equals(from) && !picture.promisedElsewhere().contains(key))
+        .filter(key -> !account.losses().leaving().contains(key))
         .filter(key -> picture.seatProof(tie, key).isPresent())
         .isPresent();
   }
@@ -118,7 +144,8 @@ public final class Guards {
     boolean feedWorked =
         feed.ownTrialSeen().filter(seen -> !seen.isBefore(shownBy)).isPresent()
             || picture.uses().stream()
-                .anyMatch(u -> u.account().equals(account.id()) && !u.earliest().isBefore(shownBy));
+                .filter(u -> u.account().equals(account.id()) && !u.readIn())
+                .anyMatch(u -> !u.earliest().isBefore(shownBy));
     return feedWorked
         ? Ruling.allow(
             Name.QUIET, "not used for " + seconds(needed) + " while the feed of uses worked")
@@ -172,6 +199,12 @@ public final class Guards {
     if (picture.promisedElsewhere().contains(to)) {
       return Ruling.not(
           Name.SPARE, Answer.NOT_YET, "another rotation is about to withdraw the key that stays");
+    }
+    if (account.losses().leaving().contains(to)) {
+      return Ruling.not(
+          Name.SPARE,
+          Answer.NOT_YET,
+          "the key that would stay is being withdrawn from " + account.name());
     }
     if (account.accepts(to, picture.now()).isEmpty()) {
       return Ruling.not(
@@ -231,6 +264,11 @@ public final class Guards {
   /** Whether something was read so lately that a change may rest on it. */
   static boolean isFresh(Optional<Instant> readAt, Instant now) {
     return readAt.isPresent() && !readAt.get().plus(FRESH).isBefore(now);
+  }
+
+  /** The question whether to believe a log that somebody read in. */
+  static String readInQuestion(Tie tie) {
+    return "read in " + tie.id();
   }
 
   /** The question that a person answers when uses cannot be seen on an account. */

@@ -4,6 +4,9 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.UUID;
+import java.util.stream.Stream;
+import tolvin.core.estate.Absence;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Freeze;
 import tolvin.core.estate.Picture;
@@ -55,8 +58,9 @@ public final class Next {
    * What has to be read again right before an effect, since it rests on it: the worker reads it,
    * asks for the next move once more, and goes on only if it is still the same.
    *
-   * <p>A seat is switched on a reading of every account that it opens; a key is withdrawn on a
-   * reading of every seat that signs in there. The account itself is read by the effect.
+   * <p>A seat is switched, or its former private key removed, on a reading of every account that it
+   * opens; a key is withdrawn on a reading of every seat that signs in there. The account itself is
+   * read by the effect.
    */
   public static List<Effect> preconditions(Effect effect, Picture picture) {
     if (effect instanceof Effect.Supply supply) {
@@ -68,6 +72,12 @@ public final class Next {
     if (effect instanceof Effect.Withdraw withdraw) {
       return picture.tiesOf(withdraw.account()).stream()
           .map(tie -> (Effect) new Effect.LookAtSeat(tie.seat()))
+          .distinct()
+          .toList();
+    }
+    if (effect instanceof Effect.Clear clear) {
+      return picture.tiesOf(clear.seat()).stream()
+          .map(tie -> (Effect) new Effect.LookAtAccount(tie.account()))
           .distinct()
           .toList();
     }
@@ -90,8 +100,8 @@ public final class Next {
         .or(this::prove)
         .or(this::supply)
         .or(this::withdraw)
+        .or(this::confirmGone)
         .or(this::clear)
-        .or(this::destroy)
         .orElseGet(Move.Done::new);
   }
 
@@ -101,6 +111,10 @@ public final class Next {
       if (account.stopped().isPresent()) {
         return Optional.of(waitForPerson(account.name() + ": " + account.stopped().get()));
       }
+      Optional<Move> unsettled = unsettled(account.id().value(), account.name());
+      if (unsettled.isPresent()) {
+        return unsettled;
+      }
       if (isStale(account.readAt(), account.id().toString())) {
         return Optional.of(act(new Effect.LookAtAccount(account.id())));
       }
@@ -109,11 +123,28 @@ public final class Next {
       if (seat.stopped().isPresent()) {
         return Optional.of(waitForPerson(seat.name() + ": " + seat.stopped().get()));
       }
+      Optional<Move> unsettled = unsettled(seat.id().value(), seat.name());
+      if (unsettled.isPresent()) {
+        return unsettled;
+      }
       if (isStale(seat.readAt(), seat.id().toString())) {
         return Optional.of(act(new Effect.LookAtSeat(seat.id())));
       }
     }
     return Optional.empty();
+  }
+
+  /** What may still land makes every reading worthless; nothing rests on it until it cannot. */
+  private Optional<Move> unsettled(UUID id, String name) {
+    return Optional.ofNullable(picture.unsettled().get(id))
+        .map(
+            since ->
+                new Move.Wait(
+                    "a change of "
+                        + name
+                        + " got no answer and may still land; it is made impossible first",
+                    Optional.of(picture.now().plus(LAST_RETRY)),
+                    since.plus(LAST_RETRY).isBefore(picture.now())));
   }
 
   /** A tie that is broken before anything was done is somebody's business, not to be covered up. */
@@ -283,6 +314,19 @@ public final class Next {
           new Move.Ask(
               Guards.blindQuestion(account),
               ruling.reason() + ". Is it certain that nobody else uses the old key?");
+      case SAID ->
+          picture.tiesOf(account.id()).stream()
+              .filter(tie -> picture.seatProof(tie, course.to()).isEmpty())
+              .filter(tie -> picture.isSaidToBeProven(tie, course.to()))
+              .filter(tie -> !accepted(Guards.readInQuestion(tie)))
+              .findFirst()
+              .map(
+                  tie ->
+                      (Move)
+                          new Move.Ask(
+                              Guards.readInQuestion(tie),
+                              ruling.reason() + ". Is it certain that it did?"))
+              .orElseGet(() -> waitForPerson(ruling.reason()));
       case NEVER -> waitForPerson(ruling.reason());
       default ->
           seatTrial(account, ruling)
@@ -321,23 +365,56 @@ public final class Next {
                     .isBefore(picture.now()));
   }
 
-  private Optional<Move> clear() {
-    return picture.seatList().stream()
-        .filter(seat -> seat.keeps().contains(course.from()))
-        .findFirst()
-        .map(seat -> act(new Effect.Clear(seat.id(), course.from())));
+  /** An entry of the key that goes which was not found is gone when a second reading says so. */
+  private Optional<Move> confirmGone() {
+    for (Account account : picture.accountList()) {
+      if (account.losses().missing().contains(course.from())) {
+        Instant again = account.readAt().orElse(picture.now()).plus(Absence.CONFIRMED_AFTER);
+        return Optional.of(
+            picture.now().isBefore(again)
+                ? new Move.Wait(
+                    "somebody else took the key that goes out of "
+                        + account.name()
+                        + "; a second reading confirms it",
+                    Optional.of(again),
+                    false)
+                : act(new Effect.LookAtAccount(account.id())));
+      }
+    }
+    return Optional.empty();
   }
 
-  private Optional<Move> destroy() {
-    return course.inCoffer().contains(course.from())
-        ? Optional.of(act(new Effect.Destroy(course.from())))
-        : Optional.empty();
+  /**
+   * Private keys beside a seat's file: the one that goes, when nothing needs it any more; and a
+   * copy of what the seat offers, which an interrupted change left there.
+   */
+  private Optional<Move> clear() {
+    for (Seat seat : picture.seatList()) {
+      if (seat.keeps().contains(course.to()) && seat.offers().contains(course.to())) {
+        return Optional.of(act(new Effect.Clear(seat.id(), course.to())));
+      }
+      if (!seat.keeps().contains(course.from())) {
+        continue;
+      }
+      for (Tie tie : picture.tiesOf(seat.id())) {
+        Account account = picture.accounts().get(tie.account());
+        List<Ruling> rulings =
+            Guards.beforeClearing(account, course.from(), course.to(), picture, course);
+        Optional<Ruling> held = rulings.stream().filter(r -> !r.allowed()).findFirst();
+        if (held.isPresent() && concerned(account)) {
+          return Optional.of(held(account, held.get()));
+        }
+      }
+      return Optional.of(act(new Effect.Clear(seat.id(), course.from())));
+    }
+    return Optional.empty();
   }
 
   /** Whether the rotation is about this account at all. */
   private boolean concerned(Account account) {
-    return account.placed().containsKey(course.old())
-        || course.fresh().filter(account.placed()::containsKey).isPresent();
+    return Stream.concat(Stream.of(course.old()), course.fresh().stream())
+        .anyMatch(
+            key -> account.placed().containsKey(key) || account.losses().gone().contains(key));
   }
 
   /** Does it, if a person and the calendar let it. */

@@ -5,7 +5,10 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import tolvin.core.estate.Account;
 import tolvin.core.estate.Picture;
+import tolvin.core.estate.Seat;
 
 /**
  * What a rotation would do from here if all went well: {@link Next} itself, run through a world in
@@ -41,6 +44,10 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
 
   /** The plan from the picture on. One that is on hold or stopped is planned as if it were run. */
   public static Plan of(Picture picture, Course course) {
+    Optional<String> unread = unread(picture);
+    if (unread.isPresent()) {
+      return new Plan(List.of(), unread);
+    }
     Course ahead = course.aim() == Aim.BACK ? course : course.aiming(Aim.FORWARD);
     Foresight world = new Foresight(picture, ahead);
     List<Step> steps = new ArrayList<>();
@@ -72,6 +79,17 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
       }
     }
     throw new IllegalStateException("the plan does not come to an end");
+  }
+
+  /** A plan never speaks of what nobody has looked at yet. */
+  private static Optional<String> unread(Picture picture) {
+    return Stream.concat(
+            picture.accountList().stream()
+                .filter(account -> account.readAt().isEmpty())
+                .map(Account::name),
+            picture.seatList().stream().filter(seat -> seat.readAt().isEmpty()).map(Seat::name))
+        .findFirst()
+        .map(name -> name + " could not be read yet; the plan is worked out as soon as it was");
   }
 
   private static boolean isLook(Effect effect) {

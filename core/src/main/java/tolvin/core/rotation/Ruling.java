@@ -29,6 +29,8 @@ public record Ruling(Name guard, Answer answer, String reason, Optional<Instant>
     NOT_YET,
     /** The feed of uses cannot be believed: something has to stand in for it. */
     BLIND,
+    /** Only a log that somebody read in says so: a person has to say whether to believe it. */
+    SAID,
     /** Tolvin's own control sign-in is needed to know. */
     TRIAL_NEEDED,
     /** The account has to be read again to know. */

@@ -49,6 +49,13 @@ public enum FindingKind {
       ACCEPT),
   DAMAGED_LINE(
       "damaged line", "Mend or delete the line by hand; the server passes over it.", ACCEPT),
+  SEAT_REFUSED(
+      "client offers a key that is not accepted",
+      "Restore a key that is accepted: tolvin finding put-back. Then look who changed the file.",
+      PUT_BACK,
+      ACCEPT),
+  LEFT_PRIVATE_KEY(
+      "private key left beside a seat", "Remove it, unless somebody needs it.", WITHDRAW, ACCEPT),
   TOO_OPEN(
       "file or directory too open",
       "Close it there (chmod go-w); the server ignores the keys until then.",
@@ -90,6 +97,11 @@ public enum FindingKind {
     this.title = title;
     this.wayOut = wayOut;
     this.deeds = List.of(deeds);
+  }
+
+  /** Whether it is about a seat, and found by reading seats, not by a sweep of accounts. */
+  public boolean isOfSeats() {
+    return this == SEAT_REFUSED || this == LEFT_PRIVATE_KEY;
   }
 
   /** Its title for people. */

@@ -65,7 +65,10 @@ class RotationTest {
       Simulator simulator =
           new Simulator(
               World.generate(random),
-              i -> random.nextInt(3) == 0 ? Fault.values()[random.nextInt(6)] : Fault.NONE);
+              i ->
+                  random.nextInt(3) == 0
+                      ? Fault.values()[random.nextInt(Fault.values().length)]
+                      : Fault.NONE);
       Move end = simulator.run(4000);
       assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
       assertThat(end).as("seed %d", seed).isInstanceOf(Move.Done.class);
@@ -81,13 +84,15 @@ class RotationTest {
         Random random = new Random(seed);
         int turn = forward;
         Simulator simulator =
-            new Simulator(World.generate(random), i -> i > turn && i % 3 == 0 ? fault : Fault.NONE);
+            new Simulator(
+                World.generate(random),
+                i -> i > turn && i < turn + 30 && i % 3 == 0 ? fault : Fault.NONE);
         for (int i = 0; i < 300 && simulator.effects() < forward; i++) {
           simulator.run(1);
         }
         boolean cleared = simulator.done.contains("clear");
         simulator.aim(Aim.BACK);
-        Move end = simulator.run(LONG);
+        Move end = simulator.run(fault == Fault.HANGS ? 10 * LONG : LONG);
         assertThat(simulator.world.broken).as("seed %d, back after %d", seed, forward).isEmpty();
         if (!cleared) {
           assertThat(end).as("seed %d, back after %d", seed, forward).isInstanceOf(Move.Done.class);
@@ -108,6 +113,136 @@ class RotationTest {
     simulator.aim(Aim.BACK);
     assertThat(simulator.run(60)).isInstanceOf(Move.Done.class);
     assertOnly(simulator, World.OLD);
+  }
+
+  /** Whatever lands late, and however late, nothing that was made to rest on it breaks. */
+  @Test
+  void whatLandsLateBreaksNothingAlsoAfterARollBack() {
+    int destroyed = 0;
+    for (int seed = 0; seed < 300; seed++) {
+      Simulator simulator = late(seed, true);
+      if (simulator.course.fresh().isPresent()) {
+        destroyed += simulator.destroyWhatLeft(400) ? 1 : 0;
+      }
+      simulator.pass(200);
+      assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
+      assertThat(simulator.world.late).as("seed %d: nothing is left to land", seed).isEmpty();
+    }
+    assertThat(destroyed).as("private keys are destroyed in the end").isGreaterThan(250);
+  }
+
+  /** The oracle itself: what lands late does break clients where nobody makes it impossible. */
+  @Test
+  void theOracleSeesALateLanding() {
+    int broken = 0;
+    for (int seed = 0; seed < 300; seed++) {
+      Simulator simulator = late(seed, false);
+      simulator.pass(200);
+      broken += simulator.world.broken.isEmpty() ? 0 : 1;
+    }
+    assertThat(broken).isGreaterThan(5);
+  }
+
+  /** A rotation with late effects, rolled back half way every other time, at its end. */
+  private static Simulator late(int seed, boolean settles) {
+    Random random = new Random(seed);
+    Simulator simulator =
+        new Simulator(
+            World.generate(random),
+            i -> random.nextInt(4) == 0 ? List.of(Fault.LATE, Fault.HANGS).get(i % 2) : Fault.NONE);
+    simulator.settles = settles;
+    if (!settles) {
+      simulator.ignoresUnsettled = true;
+    }
+    if (seed % 2 == 0) {
+      for (int i = 0; i < 300 && simulator.effects() < 4 + seed % 20; i++) {
+        simulator.run(1);
+      }
+      if (!simulator.done.contains("clear")) {
+        simulator.aim(Aim.BACK);
+      }
+    }
+    simulator.run(2 * LONG);
+    return simulator;
+  }
+
+  /**
+   * Somebody takes the old or the new key out by hand between any two steps, and a sweep reads it:
+   * the rotation comes to its end, and what is on record is what is there.
+   */
+  @ParameterizedTest
+  @EnumSource(
+      value = Aim.class,
+      names = {"FORWARD", "BACK"})
+  void aKeyTakenOutByHandEndsItsPlacement(Aim aim) {
+    int removed = 0;
+    for (int seed = 0; seed < 40; seed++) {
+      for (int step = 0; step < 40; step++) {
+        Random random = new Random(seed);
+        World world = World.generate(random);
+        Simulator simulator = new Simulator(world, i -> Fault.NONE);
+        for (int i = 0; i < 100 && simulator.effects() < step; i++) {
+          simulator.run(1);
+        }
+        Fingerprint key = random.nextBoolean() ? World.OLD : World.FRESH;
+        List<AccountId> accounts = List.copyOf(world.registered.keySet());
+        AccountId account = accounts.get(random.nextInt(accounts.size()));
+        removed += world.removeByHand(account, key) ? 1 : 0;
+        simulator.sweep(account);
+        if (random.nextBoolean()) {
+          world.tick();
+          world.tick();
+          world.tick();
+          simulator.sweep(account);
+        }
+        if (aim == Aim.BACK && !simulator.done.contains("clear")) {
+          simulator.aim(Aim.BACK);
+        }
+        Move end = simulator.run(LONG);
+        String what = "seed " + seed + ", step " + step;
+        assertThat(world.broken).as(what).isEmpty();
+        assertThat(end).as(what).isInstanceOf(Move.Done.class);
+        if (simulator.course.fresh().isEmpty()) {
+          continue;
+        }
+        assertThat(simulator.destroyWhatLeft(60)).as(what).isTrue();
+        for (AccountId each : accounts) {
+          assertThat(world.accepts(each, simulator.course.from())).as(what).isFalse();
+          assertThat(simulator.isPlacedOnRecord(each, simulator.course.from())).as(what).isFalse();
+          assertThat(simulator.isPlacedOnRecord(each, simulator.course.to()))
+              .as(what)
+              .isEqualTo(world.accepts(each, simulator.course.to()));
+        }
+      }
+    }
+    assertThat(removed).as("removals that happened").isGreaterThan(300);
+  }
+
+  /**
+   * A rotation and another door that withdraw at the same time do not count on each other's key.
+   */
+  @Test
+  void twoDoorsDoNotCountOnEachOther() {
+    int both = 0;
+    for (int seed = 0; seed < 800; seed++) {
+      Random random = new Random(seed);
+      World world = World.generate(random);
+      Simulator simulator = new Simulator(world, i -> Fault.NONE);
+      int when = random.nextInt(60);
+      for (int i = 0; i < when; i++) {
+        simulator.run(1);
+      }
+      AccountId account = world.registered.keySet().iterator().next();
+      Fingerprint key = random.nextBoolean() ? World.OTHER : World.OLD;
+      if (world.accepts(account, key) && simulator.withdrawByOtherDoor(account, key)) {
+        simulator.run(random.nextInt(6));
+        simulator.carryOutOtherDoor(account, key);
+        both++;
+      }
+      simulator.run(LONG);
+      assertThat(world.broken).as("seed %d", seed).isEmpty();
+    }
+    assertThat(both).as("withdrawals by the other door").isGreaterThan(60);
   }
 
   @Test
@@ -153,7 +288,7 @@ class RotationTest {
     Move move = null;
     for (int i = 0; i < LONG; i++) {
       move = simulator.run(1);
-      world.log.add(new World.SignedIn(account, World.OLD, "10.9.9.9", world.now));
+      world.signedIn(new World.SignedIn(account, World.OLD, "10.9.9.9", world.now));
     }
     assertThat(move)
         .isInstanceOfSatisfying(

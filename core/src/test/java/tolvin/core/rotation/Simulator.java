@@ -8,11 +8,15 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Random;
 import java.util.Set;
+import java.util.UUID;
 import java.util.function.IntFunction;
+import tolvin.core.estate.Absence;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.AccountProof;
+import tolvin.core.estate.Dependence;
 import tolvin.core.estate.Feed;
 import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
@@ -30,16 +34,37 @@ final class Simulator {
   /** What goes wrong with one effect. */
   enum Fault {
     NONE,
-    /** The worker dies after recording the attempt and before the effect. */
+    /** The worker dies after recording the attempt and before the effect; a lease goes by. */
     CRASH_BEFORE,
-    /** The effect happens, then the worker dies before it is recorded. */
+    /** The effect happens, then the worker dies before it is recorded; a lease goes by. */
     CRASH_AFTER,
     /** The effect happens, its answer is lost. */
     ANSWER_LOST,
+    /** Half of it happens, then the connection is cut. */
+    CUT,
+    /** It is sent, gets no answer, and may happen at any time later. */
+    LATE,
+    /** The host does not answer for a while; what was sent may happen at any time later. */
+    HANGS,
     /** The effect happens twice. */
     DOUBLED,
     /** The effect is refused. */
     FAILED
+  }
+
+  private static final Duration LEASE = Duration.ofSeconds(5);
+
+  /** What Tolvin has on record of one placement. */
+  private static final class Placed {
+    final String line;
+    boolean wasThere;
+    boolean leaves;
+    Instant missingSince;
+
+    Placed(String line, boolean wasThere) {
+      this.line = line;
+      this.wasThere = wasThere;
+    }
   }
 
   final World world;
@@ -48,7 +73,11 @@ final class Simulator {
   private final IntFunction<Fault> faults;
   private final Map<AccountId, List<Registered>> known = new HashMap<>();
   private final Map<AccountId, Instant> accountRead = new HashMap<>();
-  private final Map<AccountId, Map<Fingerprint, String>> placed = new HashMap<>();
+  private final Map<AccountId, Map<Fingerprint, Placed>> placed = new HashMap<>();
+  private final Map<AccountId, Set<Fingerprint>> gone = new HashMap<>();
+  private final Map<AccountId, Set<Fingerprint>> leaving = new HashMap<>();
+  private final Map<UUID, Instant> unsettled = new HashMap<>();
+  private final Map<SeatId, Instant> sameSince = new HashMap<>();
   private final Map<SeatId, List<Fingerprint>> seatKnown = new HashMap<>();
   private final Map<SeatId, Set<Fingerprint>> seatKeeps = new HashMap<>();
   private final Map<SeatId, Set<Fingerprint>> everOffered = new HashMap<>();
@@ -58,7 +87,15 @@ final class Simulator {
   private final List<AccountProof> proofs = new ArrayList<>();
   private final List<SeatProof> seatProofs = new ArrayList<>();
   private final Instant startedAt;
+  private final Random chance = new Random(7);
   private boolean feedWorks = true;
+
+  /** Whether what may still land is made impossible before anything rests on it. */
+  boolean settles = true;
+
+  /** For the oracle's own test: goes on as if an unknown outcome were none. */
+  boolean ignoresUnsettled;
+
   Course course;
   private int effects;
 
@@ -78,7 +115,8 @@ final class Simulator {
             Set.of());
     world
         .lines(World.OLD)
-        .forEach((a, line) -> placed.put(a, new HashMap<>(Map.of(World.OLD, line))));
+        .forEach(
+            (a, line) -> placed.put(a, new HashMap<>(Map.of(World.OLD, new Placed(line, true)))));
     world.offers.forEach(
         (seat, keys) -> {
           offersSince.put(seat, startedAt);
@@ -100,7 +138,7 @@ final class Simulator {
   Move run(int seconds) {
     Move move = null;
     for (int i = 0; i < seconds; i++) {
-      world.tick();
+      tick();
       do {
         move = Next.move(picture(), course, history);
         if (move instanceof Move.Act act && stillSame(act)) {
@@ -114,36 +152,163 @@ final class Simulator {
     return move;
   }
 
+  /** Time goes by; nothing is decided. */
+  void pass(int seconds) {
+    for (int i = 0; i < seconds; i++) {
+      tick();
+    }
+  }
+
+  private void tick() {
+    world.tick();
+    if (settles) {
+      settle();
+    }
+  }
+
+  /** As the service does beside all rotations: what may still land is removed, then read back. */
+  private void settle() {
+    for (UUID resource : List.copyOf(unsettled.keySet())) {
+      if (!world.hangs(resource) && chance.nextInt(3) == 0) {
+        world.late.removeIf(one -> one.resource().equals(resource));
+        unsettled.remove(resource);
+        world.registered.keySet().stream()
+            .filter(a -> a.value().equals(resource))
+            .forEach(this::read);
+        world.offers.keySet().stream().filter(s -> s.value().equals(resource)).forEach(this::read);
+      }
+    }
+  }
+
+  /** Destroys the private key that is out of use, as soon as the core allows it. */
+  boolean destroyWhatLeft(int seconds) {
+    Fingerprint key = course.from();
+    for (int i = 0; i < seconds; i++) {
+      tick();
+      Move move = Aftercare.move(key, picture(), sameSince, LEASE);
+      while (move instanceof Move.Act act && !(act.effect() instanceof Effect.Destroy)) {
+        record(act.effect(), world.now);
+        move = Aftercare.move(key, picture(), sameSince, LEASE);
+      }
+      if (move instanceof Move.Act) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /** A sweep reads an account, once more a little later. */
+  void sweep(AccountId account) {
+    if (!world.hangs(account.value()) && !unsettled.containsKey(account.value())) {
+      read(account);
+    }
+  }
+
+  /** Another door withdraws a key, if nobody is seen to break by it. */
+  boolean withdrawByOtherDoor(AccountId account, Fingerprint key) {
+    Picture seen = picture();
+    Picture asked =
+        new Picture(
+            seen.now(),
+            seen.accounts(),
+            seen.seats(),
+            seen.ties(),
+            seen.uses(),
+            seen.proofs(),
+            seen.seatProofs(),
+            seen.freezes(),
+            Set.of(course.from()),
+            seen.unsettled());
+    boolean breaks =
+        Dependence.on(key, asked).stream()
+            .filter(d -> d.tie().account().equals(account))
+            .anyMatch(Dependence::breaks);
+    if (breaks || unsettled.containsKey(account.value())) {
+      return false;
+    }
+    leaving.computeIfAbsent(account, a -> new HashSet<>()).add(key);
+    return true;
+  }
+
+  /** That door's effect, some time after it was decided. */
+  void carryOutOtherDoor(AccountId account, Fingerprint key) {
+    world.registered.get(account).removeIf(r -> r.key().equals(key));
+    world.checkLaw("a withdrawal by another door");
+    Optional.ofNullable(placed.get(account)).map(p -> p.get(key)).ifPresent(p -> p.leaves = true);
+    read(account);
+    leaving.get(account).remove(key);
+  }
+
+  /** Whether a placement of the key is on record that is not over and was ever there. */
+  boolean isPlacedOnRecord(AccountId account, Fingerprint key) {
+    return Optional.ofNullable(placed.getOrDefault(account, Map.of()).get(key))
+        .filter(p -> p.wasThere)
+        .isPresent();
+  }
+
   /** Reads again what the effect rests on, as the service does, and asks once more. */
   private boolean stillSame(Move.Act act) {
     List<Effect> looks = Next.preconditions(act.effect(), picture());
-    looks.forEach(look -> record(look, world.now));
+    for (Effect look : looks) {
+      if (world.hangs(resource(look).orElseThrow()) || chance.nextInt(50) == 0) {
+        history.add(new Attempt(look.name(), world.now, Attempt.Outcome.FAILED, "no answer"));
+        return false;
+      }
+      record(look, world.now);
+    }
     return looks.isEmpty() || Next.move(picture(), course, history).equals(act);
+  }
+
+  private static Optional<UUID> resource(Effect effect) {
+    return effect
+        .touchesAccount()
+        .map(AccountId::value)
+        .or(() -> effect.touchesSeat().map(SeatId::value));
   }
 
   private void act(Effect effect) {
     Fault fault = faults.apply(effects++);
     Instant started = world.now;
     String name = effect.name();
-    if (fault == Fault.FAILED) {
+    Optional<UUID> resource = resource(effect);
+    if (fault == Fault.HANGS) {
+      resource.ifPresent(r -> world.hanging.put(r, world.now.plusSeconds(20)));
+    }
+    boolean hangs = resource.filter(world::hangs).isPresent();
+    if (fault == Fault.FAILED || hangs && !effect.changes()) {
       history.add(new Attempt(name, started, Attempt.Outcome.FAILED, "refused"));
       return;
     }
     if (effect instanceof Effect.Place place) {
       placed
           .computeIfAbsent(place.account(), a -> new HashMap<>())
-          .put(place.key(), "line of " + place.key());
+          .putIfAbsent(place.key(), new Placed("line of " + place.key(), false));
     } else if (effect instanceof Effect.Supply supply) {
       everOffered.get(supply.seat()).add(supply.key());
+    } else if (effect instanceof Effect.Withdraw withdraw) {
+      placed.get(withdraw.account()).get(withdraw.key()).leaves = true;
     }
-    if (fault != Fault.CRASH_BEFORE) {
+    if (fault == Fault.LATE || hangs) {
+      resource
+          .filter(r -> effect.changes())
+          .ifPresent(
+              r -> world.landLater(effect, r, world.now.plusSeconds(1 + chance.nextInt(120))));
+    } else if (fault == Fault.CUT && effect instanceof Effect.Supply supply) {
+      world.applyHalf(supply);
+    } else if (fault != Fault.CRASH_BEFORE && fault != Fault.CUT) {
       world.apply(effect);
       if (fault == Fault.DOUBLED) {
         world.apply(effect);
       }
     }
-    if (fault == Fault.CRASH_BEFORE || fault == Fault.CRASH_AFTER || fault == Fault.ANSWER_LOST) {
+    if (fault != Fault.NONE && fault != Fault.DOUBLED || hangs) {
       history.add(new Attempt(name, started, Attempt.Outcome.UNKNOWN, "no answer"));
+      resource.filter(r -> effect.changes()).ifPresent(r -> unsettled.put(r, world.now));
+      if (fault == Fault.CRASH_BEFORE || fault == Fault.CRASH_AFTER) {
+        for (int i = 0; i < LEASE.toSeconds(); i++) {
+          world.tick(); // nobody is at it until the lease has run out
+        }
+      }
       return;
     }
     world.now = world.now.plusMillis(10);
@@ -169,12 +334,6 @@ final class Simulator {
     effect.touchesSeat().ifPresent(this::read);
     if (effect instanceof Effect.Make) {
       course = course(Optional.of(World.FRESH), Set.of(World.FRESH), course.aim());
-    } else if (effect instanceof Effect.Destroy destroy) {
-      Set<Fingerprint> coffer = new HashSet<>(course.inCoffer());
-      coffer.remove(destroy.key());
-      course = course(course.fresh(), coffer, course.aim());
-    } else if (effect instanceof Effect.Withdraw withdraw) {
-      placed.get(withdraw.account()).remove(withdraw.key());
     } else if (effect instanceof Effect.Prove prove
         && world.accepts(prove.account(), prove.key())) {
       proofs.add(new AccountProof(prove.account(), prove.key(), started));
@@ -206,15 +365,49 @@ final class Simulator {
   }
 
   private void read(AccountId account) {
-    known.put(account, List.copyOf(world.registered.get(account)));
+    List<Registered> found = List.copyOf(world.registered.get(account));
+    known.put(account, found);
     accountRead.put(account, world.now);
+    Map<Fingerprint, Placed> placements = placed.getOrDefault(account, Map.of());
+    for (Fingerprint key : List.copyOf(placements.keySet())) {
+      Placed placement = placements.get(key);
+      if (found.stream().anyMatch(r -> r.key().equals(key))) {
+        placement.wasThere = true;
+        placement.missingSince = null;
+      } else if (placement.leaves) {
+        placements.remove(key);
+      } else if (placement.wasThere) {
+        placement.missingSince =
+            placement.missingSince == null ? world.now : placement.missingSince;
+        if (Absence.isConfirmed(placement.missingSince, world.now)) {
+          placements.remove(key);
+          gone.computeIfAbsent(account, a -> new HashSet<>()).add(key);
+        }
+      }
+    }
+  }
+
+  private Account.Losses losses(AccountId account) {
+    Set<Fingerprint> missing = new HashSet<>();
+    placed
+        .getOrDefault(account, Map.of())
+        .forEach(
+            (key, p) -> {
+              if (p.missingSince != null) {
+                missing.add(key);
+              }
+            });
+    return new Account.Losses(
+        missing, gone.getOrDefault(account, Set.of()), leaving.getOrDefault(account, Set.of()));
   }
 
   private void read(SeatId seat) {
     List<Fingerprint> offered = List.copyOf(world.offers.get(seat));
     if (!offered.equals(seatKnown.getOrDefault(seat, List.of(World.OLD)))) {
       offersSince.put(seat, world.now);
+      sameSince.put(seat, world.now);
     }
+    sameSince.putIfAbsent(seat, world.now);
     seatKnown.put(seat, offered);
     seatKeeps.put(seat, Set.copyOf(world.keeps.get(seat)));
     seatRead.put(seat, world.now);
@@ -239,9 +432,10 @@ final class Simulator {
               Duration.ZERO,
               known.getOrDefault(id, List.of()),
               Optional.ofNullable(accountRead.get(id)),
-              placed.getOrDefault(id, Map.of()),
+              lines(id),
               feed,
-              Optional.empty()));
+              Optional.empty(),
+              losses(id)));
     }
     Map<SeatId, Seat> seats = new HashMap<>();
     for (SeatId id : world.offers.keySet()) {
@@ -261,21 +455,26 @@ final class Simulator {
               telling(id),
               !world.strict.contains(id)));
     }
-    Map<String, Use> uses = new HashMap<>();
-    for (World.SignedIn s : world.log) {
-      uses.put(
-          s.account() + " " + s.key() + " " + s.address(),
-          new Use(s.account(), s.key(), s.address(), s.at().minusSeconds(1), s.at()));
-    }
+    List<Use> uses =
+        world.log.values().stream()
+            .map(s -> new Use(s.account(), s.key(), s.address(), s.at().minusSeconds(1), s.at()))
+            .toList();
     return new Picture(
         world.now,
         accounts,
         seats,
         world.ties,
-        List.copyOf(uses.values()),
+        uses,
         proofs,
         seatProofs,
         List.of(),
-        Set.of());
+        Set.of(),
+        ignoresUnsettled ? Map.of() : unsettled);
+  }
+
+  private Map<Fingerprint, String> lines(AccountId account) {
+    Map<Fingerprint, String> lines = new HashMap<>();
+    placed.getOrDefault(account, Map.of()).forEach((key, p) -> lines.put(key, p.line));
+    return lines;
   }
 }

@@ -37,7 +37,10 @@ final class World {
   final Map<SeatId, List<Fingerprint>> offers = new LinkedHashMap<>();
   final Map<SeatId, Set<Fingerprint>> keeps = new LinkedHashMap<>();
   final List<Tie> ties = new ArrayList<>();
-  final List<SignedIn> log = new ArrayList<>();
+
+  /** The last sign-in of each key on each account from each address. */
+  final Map<String, SignedIn> log = new HashMap<>();
+
   final Set<String> broken = new LinkedHashSet<>();
   final Set<TieId> silent = new HashSet<>();
 
@@ -52,6 +55,17 @@ final class World {
 
   /** Seats that hold one private half only. */
   final Set<SeatId> single = new HashSet<>();
+
+  /**
+   * A change that was sent and has neither happened nor failed: a server that is stuck may carry it
+   * out whenever it goes on. It was made from what the file held when it was sent.
+   */
+  record Late(UUID resource, Instant lands, Runnable change) {}
+
+  final List<Late> late = new ArrayList<>();
+
+  /** Hosts that do not answer, until when. */
+  final Map<UUID, Instant> hanging = new HashMap<>();
 
   List<String> foreignAtFirst = List.of();
 
@@ -134,15 +148,66 @@ final class World {
   /** A second passes; every client signs in, if it can, with the first key that is accepted. */
   void tick() {
     now = now.plusSeconds(1);
+    land();
     for (Tie tie : ties) {
       if (!silent.contains(tie.id()) && !asked.contains(tie.seat())) {
         effective(tie.seat()).stream()
             .filter(key -> accepts(tie.account(), key))
             .findFirst()
-            .ifPresent(key -> log.add(new SignedIn(tie.account(), key, tie.address(), now)));
+            .ifPresent(key -> signedIn(new SignedIn(tie.account(), key, tie.address(), now)));
       }
     }
     checkLaw("clients signing in");
+  }
+
+  void signedIn(SignedIn one) {
+    log.put(one.account() + " " + one.key() + " " + one.address(), one);
+  }
+
+  private void land() {
+    List<Late> due = late.stream().filter(one -> !one.lands().isAfter(now)).toList();
+    late.removeAll(due);
+    due.forEach(
+        one -> {
+          one.change().run();
+          checkLaw("a late landing");
+        });
+  }
+
+  /** A change as it would happen later: whole files are written, with what they held when sent. */
+  void landLater(Effect effect, UUID resource, Instant lands) {
+    if (effect instanceof Effect.Place || effect instanceof Effect.Withdraw) {
+      AccountId account = effect.touchesAccount().orElseThrow();
+      List<Registered> before = new ArrayList<>(registered.get(account));
+      List<Registered> after = new ArrayList<>(before);
+      change(after, effect);
+      late.add(new Late(resource, lands, () -> registered.put(account, new ArrayList<>(after))));
+    } else if (effect instanceof Effect.Supply supply) {
+      List<Fingerprint> after = supplied(supply);
+      late.add(new Late(resource, lands, () -> offers.put(supply.seat(), new ArrayList<>(after))));
+    } else {
+      late.add(new Late(resource, lands, () -> apply(effect)));
+    }
+  }
+
+  /** Somebody takes a key out by hand; only where that breaks nobody by itself. */
+  boolean removeByHand(AccountId account, Fingerprint key) {
+    List<Registered> before = registered.get(account);
+    List<Registered> after = new ArrayList<>(before);
+    boolean any = after.removeIf(r -> r.key().equals(key));
+    registered.put(account, after);
+    boolean breaks =
+        ties.stream()
+            .anyMatch(
+                tie -> effective(tie.seat()).stream().noneMatch(k -> accepts(tie.account(), k)));
+    if (breaks) {
+      registered.put(account, before);
+    }
+    return any && !breaks;
+  }
+
+  boolean hangs(UUID resource) {
+    return hanging.containsKey(resource) && now.isBefore(hanging.get(resource));
   }
 
   List<Fingerprint> effective(SeatId seat) {
@@ -159,20 +224,40 @@ final class World {
     }
   }
 
-  void apply(Effect effect) {
+  private static void change(List<Registered> entries, Effect effect) {
     if (effect instanceof Effect.Place place) {
-      if (!accepts(place.account(), place.key())) {
-        registered.get(place.account()).add(new Registered(place.key(), "line of " + place.key()));
+      if (entries.stream().noneMatch(r -> r.key().equals(place.key()))) {
+        entries.add(new Registered(place.key(), "line of " + place.key()));
       }
     } else if (effect instanceof Effect.Withdraw withdraw) {
-      registered.get(withdraw.account()).removeIf(r -> r.line().equals(withdraw.line()));
+      entries.removeIf(r -> r.line().equals(withdraw.line()));
+    }
+  }
+
+  private List<Fingerprint> supplied(Effect.Supply supply) {
+    List<Fingerprint> offered = new ArrayList<>(offers.get(supply.seat()));
+    if (!offered.contains(supply.key())) {
+      Fingerprint from = supply.key().equals(OLD) ? FRESH : OLD;
+      offered.replaceAll(key -> key.equals(from) ? supply.key() : key);
+    }
+    return offered;
+  }
+
+  /** The first half of supplying: what the seat offers has a second name, and nothing else. */
+  void applyHalf(Effect.Supply supply) {
+    offers.get(supply.seat()).stream()
+        .filter(key -> !key.equals(OTHER) && !key.equals(supply.key()))
+        .forEach(keeps.get(supply.seat())::add);
+  }
+
+  void apply(Effect effect) {
+    if (effect instanceof Effect.Place || effect instanceof Effect.Withdraw) {
+      change(registered.get(effect.touchesAccount().orElseThrow()), effect);
     } else if (effect instanceof Effect.Supply supply) {
-      List<Fingerprint> offered = offers.get(supply.seat());
-      if (!offered.contains(supply.key())) {
-        Fingerprint from = supply.key().equals(OLD) ? FRESH : OLD;
-        keeps.get(supply.seat()).add(from);
+      if (!offers.get(supply.seat()).contains(supply.key())) {
+        applyHalf(supply);
         keeps.get(supply.seat()).remove(supply.key());
-        offered.replaceAll(key -> key.equals(from) ? supply.key() : key);
+        offers.put(supply.seat(), supplied(supply));
       }
     } else if (effect instanceof Effect.TakeEffect told) {
       untold.replace(told.seat(), List.copyOf(offers.get(told.seat())));

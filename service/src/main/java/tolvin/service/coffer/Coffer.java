@@ -59,6 +59,12 @@ public class Coffer {
     return store.of(purpose, subject).filter(row -> row.destroyedAt == null).isPresent();
   }
 
+  /** Whether it held a private key for a subject once, and destroyed it. */
+  @Transactional
+  public boolean isDestroyed(String purpose, UUID subject) {
+    return store.of(purpose, subject).filter(row -> row.destroyedAt != null).isPresent();
+  }
+
   /** The subjects of which it holds a private half. */
   @Transactional
   public Set<UUID> subjects(String purpose) {

@@ -8,10 +8,8 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import java.util.stream.Collectors;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.signin.ConnectionEvent;
 import tolvin.core.signin.ConnectionEvent.Refusal;
@@ -49,16 +47,16 @@ class ConnectionTraces {
    * Takes lines in, in their order.
    *
    * @param byLogin the accounts that sign in there
-   * @param book opened at what the lines concern
-   * @param seenSince as for uses: since when on lines cannot have been there
+   * @param origin how they came
+   * @param itself the fingerprint of the key that Tolvin itself works there with
    */
   @Transactional(Transactional.TxType.MANDATORY)
   void take(
       UUID destination,
       Map<String, List<AccountRow>> byLogin,
-      UseBook book,
       List<LoggedLine> lines,
-      Optional<Instant> seenSince,
+      UseOrigin origin,
+      String itself,
       Instant now) {
     Map<Peer, Open> open = new HashMap<>();
     Map<Peer, End> endedBegunBefore = new HashMap<>();
@@ -68,6 +66,9 @@ class ConnectionTraces {
     for (LoggedLine line : lines) {
       ConnectionEvent event = line.event();
       Peer peer = Peer.of(event);
+      if (event instanceof SignIn own && own.key().value().equals(itself)) {
+        continue; // Tolvin's own work there
+      }
       if (event instanceof Refusal refusal) {
         refused.computeIfAbsent(peer, p -> new HashSet<>()).add(refusal.key());
       } else if (event instanceof SignIn signIn) {
@@ -76,14 +77,14 @@ class ConnectionTraces {
         if (before != null && before.stream().anyMatch(key -> !key.equals(signIn.key()))) {
           fellBack.add(use);
         }
-        open.put(peer, new Open(use, line.at().or(() -> seenSince).orElse(now)));
+        open.put(peer, new Open(use, line.at().or(origin::seenSince).orElse(now)));
       } else if (byLogin.containsKey(event.user())) {
         Instant end = line.at().orElse(now);
         Open begun = open.remove(peer);
         if (begun == null) {
           endedBegunBefore.put(peer, new End(event.user(), end));
         } else {
-          run(begun, new End(event.user(), end), runs);
+          run(begun, new End(event.user(), end), origin, runs);
         }
       }
     }
@@ -92,26 +93,28 @@ class ConnectionTraces {
             .map(p -> new FeedStore.OpenConnection(p.address(), p.port(), null, null, null))
             .toList();
     List<FeedStore.OpenConnection> ended = feeds.endOpen(destination, asked);
-    book.open(
-        Uses.ids(byLogin), ended.stream().map(o -> o.fingerprint()).collect(Collectors.toSet()));
     for (FeedStore.OpenConnection o : ended) {
       run(
           new Open(new Use(o.login(), o.fingerprint(), o.address()), o.at()),
           endedBegunBefore.get(new Peer(o.address(), o.port())),
+          origin,
           runs);
     }
     feeds.keepOpen(destination, remembered(byLogin, open));
     feeds.forgetOpen(destination, now.minus(FORGOTTEN_AFTER));
     runs.forEach(
         (use, run) ->
-            rows(byLogin, book, use)
-                .forEach(
-                    r -> r.longestRunSeconds = Math.max(r.longestRunSeconds, run.toSeconds())));
-    fellBack.forEach(use -> rows(byLogin, book, use).forEach(r -> r.fellBackAt = now));
+            accounts(byLogin, use)
+                .forEach(id -> feeds.learnRun(id, use.address(), run.toSeconds())));
+    fellBack.forEach(
+        use -> accounts(byLogin, use).forEach(id -> feeds.learnFallBack(id, use.address(), now)));
   }
 
-  private static void run(Open begun, End end, Map<Use, Duration> runs) {
-    if (begun.use().user().equals(end.user()) && !end.at().isBefore(begun.at())) {
+  /** A connection that began before the log was watched lasted nobody knows how long. */
+  private static void run(Open begun, End end, UseOrigin origin, Map<Use, Duration> runs) {
+    if (begun.use().user().equals(end.user())
+        && !end.at().isBefore(begun.at())
+        && origin.watched(begun.at())) {
       runs.merge(begun.use(), Duration.between(begun.at(), end.at()), Uses::longer);
     }
   }
@@ -132,10 +135,7 @@ class ConnectionTraces {
         .toList();
   }
 
-  /** The uses on record; Tolvin's own sign-ins are not. */
-  private static List<UseRow> rows(Map<String, List<AccountRow>> byLogin, UseBook book, Use use) {
-    return byLogin.getOrDefault(use.user(), List.of()).stream()
-        .flatMap(account -> book.find(account.id, use.key(), use.address()).stream())
-        .toList();
+  private static List<UUID> accounts(Map<String, List<AccountRow>> byLogin, Use use) {
+    return byLogin.getOrDefault(use.user(), List.of()).stream().map(a -> a.id).toList();
   }
 }

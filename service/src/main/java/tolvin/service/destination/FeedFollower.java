@@ -45,6 +45,7 @@ public class FeedFollower {
   private final Access access;
   private final UsePort usePort;
   private final Uses uses;
+  private final SignInMoments moments;
   private final Journal journal;
   private final ClockStore clock;
   private final boolean enabled;
@@ -60,6 +61,7 @@ public class FeedFollower {
       Access access,
       UsePort usePort,
       Uses uses,
+      SignInMoments moments,
       Journal journal,
       ClockStore clock,
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
@@ -71,6 +73,7 @@ public class FeedFollower {
     this.access = access;
     this.usePort = usePort;
     this.uses = uses;
+    this.moments = moments;
     this.journal = journal;
     this.clock = clock;
     this.enabled = enabled;
@@ -157,9 +160,14 @@ public class FeedFollower {
   private void record(Reading r, UsePort.News news) {
     FeedRow feed = feeds.lock(r.destination());
     Instant now = clock.now();
-    boolean any = false;
     Instant earliest = feed.readTo == null ? r.began() : feed.readTo;
-    any |= uses.take(r.destination(), news.lines(), Optional.of(earliest), now).counted() > 0;
+    if (feed.workingSince == null
+        || Duration.between(earliest, now).compareTo(UseOrigin.PAUSE) > 0) {
+      feed.workingSince = r.began();
+    }
+    Uses.Taken taken =
+        uses.take(
+            r.destination(), news.lines(), UseOrigin.followed(earliest, feed.workingSince), now);
     feed.logOffset = news.position().offset();
     feed.head = news.position().head();
     if (feed.unbrokenSince == null || news.broken()) {
@@ -170,9 +178,10 @@ public class FeedFollower {
     feed.leaseUntil = null;
     feed.nextReadAt =
         news.more() ? now : now.plus(rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN);
-    if (any) {
-      rotations.wakeAll(now);
+    if (taken.counted() > 0) {
+      rotations.wakeOf(taken.accounts(), now);
       runner.wake();
+      moments.seen(taken.clients());
     }
   }
 

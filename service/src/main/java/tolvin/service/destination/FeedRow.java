@@ -21,6 +21,10 @@ public class FeedRow {
   public String head;
   public Instant readTo;
   public Instant unbrokenSince;
+
+  /** Since when it was read again and again without a pause; silences are learned from then on. */
+  public Instant workingSince;
+
   public String failure;
   public Instant nextReadAt;
   public Instant leaseUntil;

@@ -3,6 +3,7 @@ package tolvin.service.destination;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -60,6 +61,133 @@ public class FeedStore extends RowStore<FeedRow> {
                 "from UseRow u where u.accountId in :ids order by u.latest desc", UseRow.class)
             .setParameter("ids", accounts)
             .getResultList();
+  }
+
+  /**
+   * The uses that a rotation of some keys asks for: those of these keys, and whatever was seen
+   * lately, which shows that the feed works.
+   */
+  public List<UseRow> usesFor(
+      Collection<UUID> accounts, Collection<String> fingerprints, Instant lately) {
+    return accounts.isEmpty()
+        ? List.of()
+        : database
+            .createQuery(
+                "from UseRow u where u.accountId in :ids and (u.fingerprint in :keys or u.latest >="
+                    + " :lately) order by u.latest desc",
+                UseRow.class)
+            .setParameter("ids", accounts)
+            .setParameter("keys", fingerprints)
+            .setParameter("lately", lately)
+            .getResultList();
+  }
+
+  /** The last use on some accounts from an address, as Tolvin saw it itself. */
+  public Optional<UseRow> lastUseFrom(Collection<UUID> accounts, String address) {
+    return accounts.isEmpty()
+        ? Optional.empty()
+        : database
+            .createQuery(
+                "from UseRow u where u.accountId in :ids and u.address = :address and u.readIn ="
+                    + " false order by u.latest desc",
+                UseRow.class)
+            .setParameter("ids", accounts)
+            .setParameter("address", address)
+            .setMaxResults(1)
+            .getResultStream()
+            .findFirst();
+  }
+
+  /**
+   * How the clients at an address were seen to behave on an account.
+   *
+   * @param longestGap the longest silence between two uses; zero if none was seen
+   * @param longestRun the longest that a connection lasted; zero if no end of one was seen
+   * @param fellBackAt when a client was last seen to go on with another key after a refusal; null
+   *     if never
+   */
+  public record ClientSeen(
+      UUID account, String address, Duration longestGap, Duration longestRun, Instant fellBackAt) {}
+
+  /** How the clients of some accounts were seen to behave. */
+  public List<ClientSeen> clients(Collection<UUID> accounts) {
+    if (accounts.isEmpty()) {
+      return List.of();
+    }
+    List<?> rows =
+        database
+            .createNativeQuery(
+                "select account_id, address, longest_gap_seconds, longest_run_seconds, "
+                    + ClockStore.micros("fell_back_at")
+                    + " from client_seen where account_id in :ids")
+            .setParameter("ids", accounts)
+            .getResultList();
+    return rows.stream()
+        .map(Object[].class::cast)
+        .map(
+            row ->
+                new ClientSeen(
+                    (UUID) row[0],
+                    (String) row[1],
+                    Duration.ofSeconds(((Number) row[2]).longValue()),
+                    Duration.ofSeconds(((Number) row[3]).longValue()),
+                    row[4] == null ? null : ClockStore.instant(row[4])))
+        .toList();
+  }
+
+  /** A silence between two uses that was watched from its beginning to its end. */
+  void learnGap(UUID account, String address, long seconds) {
+    learn(account, address, "longest_gap_seconds", seconds);
+  }
+
+  /** A connection that was watched from its beginning to its end. */
+  void learnRun(UUID account, String address, long seconds) {
+    learn(account, address, "longest_run_seconds", seconds);
+  }
+
+  private void learn(UUID account, String address, String column, long seconds) {
+    database
+        .createNativeQuery(
+            "insert into client_seen as c (account_id, address, "
+                + column
+                + ") values (:account, :address, :seconds) on conflict (account_id, address) do"
+                + " update set "
+                + column
+                + " = excluded."
+                + column
+                + " where c."
+                + column
+                + " < excluded."
+                + column)
+        .setParameter("account", account)
+        .setParameter("address", address)
+        .setParameter("seconds", seconds)
+        .executeUpdate();
+  }
+
+  /** A client that went on with another key after a refusal. */
+  void learnFallBack(UUID account, String address, Instant at) {
+    database
+        .createNativeQuery(
+            "insert into client_seen (account_id, address, fell_back_at) values (:account,"
+                + " :address, :at) on conflict (account_id, address) do update set fell_back_at ="
+                + " excluded.fell_back_at")
+        .setParameter("account", account)
+        .setParameter("address", address)
+        .setParameter("at", at)
+        .executeUpdate();
+  }
+
+  /** Forgets how the clients at an address were seen to behave on some accounts. */
+  public void forgetLearned(Collection<UUID> accounts, String address) {
+    if (!accounts.isEmpty()) {
+      database
+          .createNativeQuery(
+              "delete from client_seen where account_id in :ids and address = :address")
+          .setParameter("ids", accounts)
+          .setParameter("address", address)
+          .executeUpdate();
+    }
   }
 
   /** The last uses seen on the accounts in force of a destination. */

@@ -302,12 +302,11 @@ public class SyslogDoor {
       }
     }
     Instant now = tolvin.service.store.Transactions.inside(clock::now);
-    boolean any = false;
     for (Map.Entry<UUID, List<LoggedLine>> one : byDestination.entrySet()) {
-      any |= uses.take(one.getKey(), one.getValue(), Optional.empty(), now).counted() > 0;
-    }
-    if (any) {
-      wakening.all();
+      Uses.Taken taken = uses.take(one.getKey(), one.getValue(), UseOrigin.SENT, now);
+      if (taken.counted() > 0) {
+        wakening.of(taken.accounts());
+      }
     }
   }
 }

@@ -4,7 +4,6 @@ import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.Map;
-import java.util.Optional;
 import java.util.UUID;
 
 /**
@@ -15,22 +14,28 @@ final class UseBook {
   private record Which(UUID account, String fingerprint, String address) {}
 
   private final FeedStore feeds;
+  private final boolean readIn;
   private final Map<Which, UseRow> rows = new HashMap<>();
 
   UseBook(FeedStore feeds) {
+    this(feeds, false);
+  }
+
+  /**
+   * Of one kind of uses.
+   *
+   * @param readIn those that a person read in, or the others
+   */
+  UseBook(FeedStore feeds, boolean readIn) {
     this.feeds = feeds;
+    this.readIn = readIn;
   }
 
   /** Opens it at the uses of some keys on some accounts. */
   void open(Collection<UUID> accounts, Collection<String> fingerprints) {
-    feeds
-        .usesOf(accounts, fingerprints)
+    feeds.usesOf(accounts, fingerprints).stream()
+        .filter(u -> u.readIn == readIn)
         .forEach(u -> rows.put(new Which(u.accountId, u.fingerprint, u.address), u));
-  }
-
-  /** The uses of a key on an account from an address, where it was opened at. */
-  Optional<UseRow> find(UUID account, String fingerprint, String address) {
-    return Optional.ofNullable(rows.get(new Which(account, fingerprint, address)));
   }
 
   /**
@@ -48,6 +53,7 @@ final class UseBook {
           row.accountId = account;
           row.fingerprint = fingerprint;
           row.address = address;
+          row.readIn = readIn;
           row.firstAt = firstAt;
           row.earliest = Instant.EPOCH;
           row.latest = Instant.EPOCH;

@@ -13,7 +13,6 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -59,6 +58,7 @@ public class UseResource {
    * @param known whether the account is in the books
    * @param address from where; a dash if the destination does not say
    * @param lastAt when it was used last
+   * @param readIn whether only a file that a person read in says so
    */
   public record UseSeen(
       String account,
@@ -67,7 +67,8 @@ public class UseResource {
       String address,
       Instant firstAt,
       Instant lastAt,
-      long count) {}
+      long count,
+      boolean readIn) {}
 
   /**
    * Where the logs of a destination say that keys were used, the accounts nobody knew first.
@@ -96,7 +97,8 @@ public class UseResource {
                             u.address,
                             u.firstAt,
                             u.latest,
-                            u.count));
+                            u.count,
+                            false));
     return new Page<>(
         Stream.concat(
                 elsewhere,
@@ -110,7 +112,8 @@ public class UseResource {
                                 u.address,
                                 u.firstAt,
                                 u.latest,
-                                u.count)))
+                                u.count,
+                                u.readIn)))
             .toList(),
         null);
   }
@@ -124,7 +127,7 @@ public class UseResource {
   @POST
   @Path("destinations/{id}/uses")
   @Consumes(MediaType.APPLICATION_OCTET_STREAM)
-  public Uses.Taken readUses(UUID id, @QueryParam("zone") String zone, byte[] log) {
+  public TakenIn readUses(UUID id, @QueryParam("zone") String zone, byte[] log) {
     destinations.get(id);
     ZoneId told = Checks.zone(zone);
     Instant now = clock.now();
@@ -134,10 +137,23 @@ public class UseResource {
             .parallel() // each line is read by itself; their order stays
             .flatMap(line -> LoggedLine.read(line, now, told).stream())
             .toList();
-    Uses.Taken taken = uses.take(id, lines, Optional.empty(), now);
+    Uses.Taken taken = uses.take(id, lines, UseOrigin.READ_IN, now);
     if (taken.counted() > 0) {
-      wakening.all();
+      wakening.of(taken.accounts());
     }
-    return taken;
+    return new TakenIn(
+        taken.counted(), taken.again(), taken.timeless(), taken.tooOld(), taken.unknownAccounts());
   }
+
+  /**
+   * What came of lines that were read in.
+   *
+   * @param counted uses that were counted
+   * @param again lines that were counted before
+   * @param timeless lines without a time, which could not be told from ones counted before
+   * @param tooOld lines from before what is remembered
+   * @param unknownAccounts uses on accounts that are not on record, counted too
+   */
+  public record TakenIn(
+      long counted, long again, long timeless, long tooOld, long unknownAccounts) {}
 }

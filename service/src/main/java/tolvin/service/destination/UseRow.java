@@ -3,7 +3,9 @@ package tolvin.service.destination;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
+import java.time.Duration;
 import java.time.Instant;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 
@@ -21,12 +23,13 @@ public class UseRow {
   public Instant latest;
   public long count;
 
-  /** The longest silence between two uses, in seconds. */
-  public long longestGapSeconds;
+  /** How often it is used, on average; empty as long as that says nothing. */
+  public Optional<Duration> interval() {
+    return count < 3
+        ? Optional.empty()
+        : Optional.of(Duration.between(firstAt, latest).dividedBy(count - 1));
+  }
 
-  /** The longest that a connection lasted, in seconds. */
-  public long longestRunSeconds;
-
-  /** When its client was last seen to go on with this key after another one was refused. */
-  public Instant fellBackAt;
+  /** Whether only a file that a person read in says so; such a use proves nothing. */
+  public boolean readIn;
 }

@@ -70,9 +70,22 @@ public class Uses {
    * @param again lines that were counted before
    * @param timeless lines without a time, which could not be told from ones counted before
    * @param tooOld lines from before what is remembered
-   * @param unknownAccounts uses on accounts that nobody knew, counted too
+   * @param unknownAccounts uses on accounts that are not on record, counted too
+   * @param clients who signed in to accounts that are on record
    */
-  public record Taken(long counted, long again, long timeless, long tooOld, long unknownAccounts) {}
+  public record Taken(
+      long counted,
+      long again,
+      long timeless,
+      long tooOld,
+      long unknownAccounts,
+      Set<SignInMoments.Client> clients) {
+
+    /** The accounts that were signed in to. */
+    public Set<UUID> accounts() {
+      return clients.stream().map(SignInMoments.Client::account).collect(Collectors.toSet());
+    }
+  }
 
   private record Use(String user, String key, String address) {}
 
@@ -110,15 +123,13 @@ public class Uses {
   /**
    * Takes lines in.
    *
-   * @param seenSince since when on the lines cannot have been there, if they were followed: a use
-   *     lies between that and now, whatever the lines say; empty for lines of any age, which are
-   *     dated by what they say themselves
+   * @param origin how they came; lines that were not followed may be of any age, and are dated by
+   *     what they say themselves
    */
   @Transactional
-  public Taken take(
-      UUID destination, List<LoggedLine> lines, Optional<Instant> seenSince, Instant now) {
+  public Taken take(UUID destination, List<LoggedLine> lines, UseOrigin origin, Instant now) {
     if (lines.isEmpty()) {
-      return new Taken(0, 0, 0, 0, 0);
+      return new Taken(0, 0, 0, 0, 0, Set.of());
     }
     feeds.oneAtATime(destination);
     Instant oldest = now.minus(REMEMBERED);
@@ -131,7 +142,7 @@ public class Uses {
         continue; // it tells of a connection, not of a use
       }
       if (line.digest() == 0) {
-        if (seenSince.isPresent()) {
+        if (origin.seenSince().isPresent()) {
           fresh.add(line);
         } else {
           timeless++;
@@ -150,10 +161,13 @@ public class Uses {
       again += newOnes(destination, hour.getKey(), hour.getValue(), fresh);
     }
     Map<String, List<AccountRow>> byLogin = accounts.signingInAt(destination, logins(lines));
-    UseBook book = new UseBook(feeds);
+    UseBook book = new UseBook(feeds, origin.way() == UseOrigin.Way.READ_IN);
     book.open(ids(byLogin), fingerprints(lines));
-    Taken taken = count(destination, byLogin, book, fresh, seenSince, now, again, timeless, tooOld);
-    connections.take(destination, byLogin, book, lines, seenSince, now);
+    byte[] connectionKey = destinations.get(destination).connectionKey;
+    String itself = connectionKey == null ? "" : Access.key(connectionKey).fingerprintText();
+    Taken taken =
+        count(destination, byLogin, book, fresh, origin, itself, now, again, timeless, tooOld);
+    connections.take(destination, byLogin, lines, origin, itself, now);
     return taken;
   }
 
@@ -200,16 +214,16 @@ public class Uses {
       Map<String, List<AccountRow>> byLogin,
       UseBook book,
       List<LoggedLine> fresh,
-      Optional<Instant> seenSince,
+      UseOrigin origin,
+      String itself,
       Instant now,
       long again,
       long timeless,
       long tooOld) {
+    Optional<Instant> seenSince = origin.seenSince();
     OwnTrials own = new OwnTrials(byLogin, now);
     Map<Use, Sum> sums = new HashMap<>();
     long counted = 0;
-    byte[] connectionKey = destinations.get(destination).connectionKey;
-    String itself = connectionKey == null ? "" : Access.key(connectionKey).fingerprintText();
     for (LoggedLine line : fresh) {
       SignIn signIn = line.signIn().orElseThrow();
       if (signIn.key().value().equals(itself)) {
@@ -226,26 +240,38 @@ public class Uses {
     }
     Placed placed = new Placed(sums.keySet(), byLogin);
     Map<Use, Sum> elsewhere = new HashMap<>();
+    Set<SignInMoments.Client> clients = new java.util.HashSet<>();
     for (Map.Entry<Use, Sum> sum : sums.entrySet()) {
       List<AccountRow> known = byLogin.getOrDefault(sum.getKey().user(), List.of());
-      known.forEach(account -> record(account, sum.getKey(), sum.getValue(), book, placed, now));
+      for (AccountRow account : known) {
+        record(account, sum.getKey(), sum.getValue(), book, placed, origin, now);
+        clients.add(new SignInMoments.Client(account.id, sum.getKey().address()));
+      }
       if (known.isEmpty()) {
         elsewhere.put(sum.getKey(), sum.getValue());
       }
     }
     recordElsewhere(destination, elsewhere, now);
     long unknown = elsewhere.values().stream().mapToLong(sum -> sum.count).sum();
-    return new Taken(counted, again, timeless, tooOld, unknown);
+    return new Taken(counted, again, timeless, tooOld, unknown, clients);
   }
 
   private void record(
-      AccountRow account, Use use, Sum sum, UseBook book, Placed placed, Instant now) {
+      AccountRow account,
+      Use use,
+      Sum sum,
+      UseBook book,
+      Placed placed,
+      UseOrigin origin,
+      Instant now) {
     UseRow row = book.findOrNew(clock.id(now), account.id, use.key(), use.address(), sum.first);
     Duration gap = sum.longestGap;
-    if (row.count > 0 && sum.first.isAfter(row.latest)) {
+    if (row.count > 0 && sum.first.isAfter(row.latest) && origin.watched(row.latest)) {
       gap = longer(gap, Duration.between(row.latest, sum.first));
     }
-    row.longestGapSeconds = Math.max(row.longestGapSeconds, gap.toSeconds());
+    if (gap.toSeconds() > 0) {
+      feeds.learnGap(account.id, use.address(), gap.toSeconds());
+    }
     if (sum.latest.isAfter(row.latest)) {
       row.earliest = sum.earliestOfLatest;
       row.latest = sum.latest;
@@ -255,6 +281,7 @@ public class Uses {
     placed
         .of(use.key(), account.id)
         .filter(p -> !sum.latest.isBefore(p.placedAt))
+        .filter(p -> origin.way() != UseOrigin.Way.READ_IN)
         .ifPresent(
             p -> {
               p.proven(sum.latest);

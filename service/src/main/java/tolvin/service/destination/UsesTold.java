@@ -7,7 +7,6 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.core.estate.Registered;
@@ -48,7 +47,7 @@ public class UsesTold {
     if (exact.isEmpty()) {
       return;
     }
-    Map<String, List<TrialRow>> own = ownSignIns(account);
+    Map<String, List<TrialRow>> own = ownSignIns(account, found);
     UseBook book = new UseBook(feeds);
     book.open(
         List.of(account.id), found.stream().map(r -> r.key().value()).collect(Collectors.toSet()));
@@ -60,12 +59,16 @@ public class UsesTold {
   }
 
   /** Tolvin's own sign-ins that succeeded, by the fingerprint of the key. */
-  private Map<String, List<TrialRow>> ownSignIns(AccountRow account) {
-    List<TrialRow> accepted =
-        placements.trials(List.of(account.id)).stream().filter(t -> t.accepted).toList();
-    Set<UUID> ids = accepted.stream().map(t -> t.keyId).collect(Collectors.toSet());
+  private Map<String, List<TrialRow>> ownSignIns(AccountRow account, List<Registered> found) {
     Map<UUID, String> fingerprints =
-        keys.byIds(ids).stream().collect(Collectors.toMap(k -> k.id, k -> k.fingerprint));
+        keys
+            .everAmong(found.stream().map(r -> r.key().value()).collect(Collectors.toSet()))
+            .stream()
+            .collect(Collectors.toMap(k -> k.id, k -> k.fingerprint));
+    List<TrialRow> accepted =
+        placements.trials(List.of(account.id), fingerprints.keySet()).stream()
+            .filter(t -> t.accepted)
+            .toList();
     return accepted.stream().collect(Collectors.groupingBy(t -> fingerprints.get(t.keyId)));
   }
 

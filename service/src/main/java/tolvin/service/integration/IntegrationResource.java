@@ -134,8 +134,12 @@ public class IntegrationResource {
    */
   public record TieWish(UUID accountId, String rhythm, String longestRun) {}
 
-  /** What can be said of a tie anew; what is absent stays. */
-  public record TieChange(String rhythm, String longestRun) {}
+  /**
+   * What can be said of a tie anew; what is absent stays.
+   *
+   * @param forgetLearned whether to forget how its client was seen to behave
+   */
+  public record TieChange(String rhythm, String longestRun, Boolean forgetLearned) {}
 
   /**
    * A tie as it is shown.
@@ -292,7 +296,7 @@ public class IntegrationResource {
 
   private TieView view(TieRow row) {
     SeatRow seat = seats.get(row.seatId);
-    TieSeen seen = TieSeen.of(seat, feeds.uses(List.of(row.accountId)));
+    TieSeen seen = TieSeen.of(seat, feeds.clients(List.of(row.accountId)));
     return new TieView(
         row.id,
         row.seatId,
@@ -309,6 +313,6 @@ public class IntegrationResource {
   private TieSeen seen(SeatRow row) {
     return TieSeen.of(
         row,
-        feeds.uses(seats.tiesOfSeats(List.of(row.id)).stream().map(t -> t.accountId).toList()));
+        feeds.clients(seats.tiesOfSeats(List.of(row.id)).stream().map(t -> t.accountId).toList()));
   }
 }

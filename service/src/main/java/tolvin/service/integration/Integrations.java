@@ -13,6 +13,7 @@ import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.destination.FeedStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.sheet.Sheets;
 import tolvin.service.store.ClockStore;
@@ -34,6 +35,7 @@ class Integrations {
   private final SeatStore seats;
   private final AccountStore accounts;
   private final DestinationStore destinations;
+  private final FeedStore feeds;
   private final Sheets sheets;
   private final ClockStore clock;
   private final Journal journal;
@@ -43,6 +45,7 @@ class Integrations {
       SeatStore seats,
       AccountStore accounts,
       DestinationStore destinations,
+      FeedStore feeds,
       Sheets sheets,
       ClockStore clock,
       Journal journal) {
@@ -50,6 +53,7 @@ class Integrations {
     this.seats = seats;
     this.accounts = accounts;
     this.destinations = destinations;
+    this.feeds = feeds;
     this.sheets = sheets;
     this.clock = clock;
     this.journal = journal;
@@ -191,6 +195,15 @@ class Integrations {
     }
     if (change.longestRun() != null) {
       row.longestRunSeconds = longestRun(change.longestRun());
+    }
+    if (Boolean.TRUE.equals(change.forgetLearned())) {
+      SeatRow seat = seats.get(row.seatId);
+      feeds.forgetLearned(List.of(row.accountId), seat.address);
+      journal.write(
+          "tie.forgotten",
+          id,
+          "What was seen of the client at " + seat.address + " is forgotten and learned anew",
+          Map.of("account", row.accountId.toString()));
     }
     journal.write(
         "tie.changed",

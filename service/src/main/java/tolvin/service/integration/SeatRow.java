@@ -71,6 +71,13 @@ public class SeatRow {
   public Instant effectAt;
 
   public Instant readAt;
+
+  /** Since when it was read as offering what it offers now. */
+  public Instant sameSince;
+
+  /** When it is to be read again. */
+  public Instant lookAt;
+
   public Instant offersSince;
   public Instant validFrom;
   public Instant validUntil;

@@ -1,6 +1,7 @@
 package tolvin.service.integration;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -32,6 +33,49 @@ public class SeatStore extends RowStore<SeatRow> {
         "r.validUntil is null and r.readAt is null and r.destinationId in (select d.id from"
             + " DestinationRow d where d.stoppedBecause is null)",
         Map.of());
+  }
+
+  /** The seats that may ever have offered a key. */
+  public List<SeatRow> everOffering(String fingerprint) {
+    return database
+        .createQuery("select s from SeatRow s where s.id in :ids order by s.id", SeatRow.class)
+        .setParameter("ids", idsEverOffering(fingerprint))
+        .getResultList();
+  }
+
+  private List<UUID> idsEverOffering(String fingerprint) {
+    List<?> found =
+        database
+            .createNativeQuery("select id from seat where ever_offered @> cast(:f as jsonb)")
+            .setParameter("f", "[\"" + fingerprint + "\"]")
+            .getResultList();
+    return found.isEmpty() ? List.of(NOBODY) : found.stream().map(UUID.class::cast).toList();
+  }
+
+  /** Has the seats read again soon that may ever have offered some keys. */
+  public void lookSoon(Collection<UUID> keys, Instant at) {
+    database
+        .createNativeQuery(
+            "update seat set look_at = :at from key_record k where k.id in :keys and"
+                + " seat.ever_offered @> jsonb_build_array(k.fingerprint) and seat.valid_until is"
+                + " null and seat.destination_id is not null")
+        .setParameter("at", at)
+        .setParameter("keys", keys)
+        .executeUpdate();
+  }
+
+  /** A seat that is to be read again now; nobody else gets it until the given time. */
+  public Optional<SeatRow> claimToLook(Instant now, Instant until) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from seat where look_at <= :now and valid_until is null order by"
+                    + " look_at limit 1 for update skip locked")
+            .setParameter("now", now)
+            .getResultList();
+    Optional<SeatRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
+    row.ifPresent(seat -> seat.lookAt = until);
+    return row;
   }
 
   Optional<SeatRow> onMachine(String machine, String path) {

@@ -7,7 +7,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Objects;
 import java.util.function.Function;
-import tolvin.service.destination.UseRow;
+import tolvin.service.destination.FeedStore;
 
 /**
  * How a seat was seen to behave where its uses are told of with their address.
@@ -18,28 +18,26 @@ import tolvin.service.destination.UseRow;
  */
 public record TieSeen(Duration longestGap, Duration longestRun, Instant fellBackAt) {
 
-  /**
-   * What the uses on the accounts that it signs in to tell of a seat; those from other addresses
-   * are somebody else's.
-   */
-  public static TieSeen of(SeatRow seat, Collection<UseRow> uses) {
-    List<UseRow> its = uses.stream().filter(u -> u.address.equals(seat.address)).toList();
+  /** What was seen of a seat's address on the accounts that it signs in to. */
+  public static TieSeen of(SeatRow seat, Collection<FeedStore.ClientSeen> clients) {
+    List<FeedStore.ClientSeen> its =
+        clients.stream().filter(c -> c.address().equals(seat.address)).toList();
     return new TieSeen(
-        longest(its, u -> u.longestGapSeconds),
-        longest(its, u -> u.longestRunSeconds),
+        longest(its, FeedStore.ClientSeen::longestGap),
+        longest(its, FeedStore.ClientSeen::longestRun),
         its.stream()
-            .map(u -> u.fellBackAt)
+            .map(FeedStore.ClientSeen::fellBackAt)
             .filter(Objects::nonNull)
             .max(Comparator.naturalOrder())
             .orElse(null));
   }
 
-  private static Duration longest(List<UseRow> uses, Function<UseRow, Long> seconds) {
-    return uses.stream()
-        .map(seconds)
-        .filter(s -> s > 0)
+  private static Duration longest(
+      List<FeedStore.ClientSeen> clients, Function<FeedStore.ClientSeen, Duration> time) {
+    return clients.stream()
+        .map(time)
+        .filter(t -> !t.isZero())
         .max(Comparator.naturalOrder())
-        .map(Duration::ofSeconds)
         .orElse(null);
   }
 }

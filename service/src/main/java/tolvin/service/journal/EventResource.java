@@ -37,6 +37,9 @@ public class EventResource {
   private static final Duration LATE_COMMITS = Duration.ofSeconds(5);
   private static final int REMEMBERED = 2000;
 
+  /** Messages are hints for listeners of this moment; what happened stands in the journal. */
+  private static final Duration KEPT = Duration.ofDays(1);
+
   private final JournalStore store;
   private final ClockStore clock;
   private final BroadcastProcessor<Event> events = BroadcastProcessor.create();
@@ -77,11 +80,20 @@ public class EventResource {
   void start(@Observes StartupEvent event) {
     last = QuarkusTransaction.requiringNew().call(store::lastMessage);
     timer.scheduleWithFixedDelay(this::tail, 200, 200, TimeUnit.MILLISECONDS);
+    timer.scheduleWithFixedDelay(this::forget, 1, 60, TimeUnit.MINUTES);
   }
 
   void stop(@Observes ShutdownEvent event) {
     timer.shutdownNow();
     events.onComplete();
+  }
+
+  private void forget() {
+    try {
+      QuarkusTransaction.requiringNew().run(() -> store.forgetMessages(clock.now().minus(KEPT)));
+    } catch (RuntimeException e) {
+      LOG.warnf("Old messages could not be deleted now: %s", e.getMessage());
+    }
   }
 
   private void tail() {

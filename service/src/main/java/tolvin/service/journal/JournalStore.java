@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
@@ -62,14 +63,25 @@ class JournalStore extends RowStore<JournalRow> {
 
   /** Messages after a number, and those that were committed late behind it. */
   List<OutboxRow> messagesSince(long number, Instant since) {
+    Map<Long, OutboxRow> messages = new TreeMap<>();
+    for (String condition : List.of("o.number > :from", "o.at > :from")) {
+      database
+          .createQuery(
+              "from OutboxRow o where " + condition + " order by o.number", OutboxRow.class)
+          .setParameter("from", condition.startsWith("o.n") ? number : since)
+          .setMaxResults(1000)
+          .getResultStream()
+          .forEach(message -> messages.put(message.number, message));
+    }
+    return List.copyOf(messages.values());
+  }
+
+  /** Deletes messages that every listener has had; they only say that there is something new. */
+  int forgetMessages(Instant before) {
     return database
-        .createQuery(
-            "from OutboxRow o where o.number > :number or o.at > :since order by o.number",
-            OutboxRow.class)
-        .setParameter("number", number)
-        .setParameter("since", since)
-        .setMaxResults(1000)
-        .getResultList();
+        .createNativeQuery("delete from outbox where at < :before")
+        .setParameter("before", before)
+        .executeUpdate();
   }
 
   long lastMessage() {

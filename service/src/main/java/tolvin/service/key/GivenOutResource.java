@@ -118,7 +118,9 @@ public class GivenOutResource {
                             login,
                             "~/.ssh/" + word(owner),
                             Optional.empty(),
-                            Optional.empty()))
+                            Optional.empty(),
+                            Optional.of("~/.ssh/" + word(owner) + ".before")
+                                .filter(file -> row.custody.equals("coffer"))))
             : Optional.empty();
     String text;
     try {

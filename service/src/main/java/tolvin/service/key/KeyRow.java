@@ -26,4 +26,7 @@ public class KeyRow {
   public Instant registeredAt;
   public Instant endedAt;
   public String endedBecause;
+
+  /** When it is to be looked whether its private key may be destroyed; empty if it may not be. */
+  public Instant destroyAt;
 }

@@ -1,6 +1,7 @@
 package tolvin.service.key;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -74,6 +75,20 @@ public class KeyStore extends RowStore<KeyRow> {
             + " exists (select t.id from RotationRow t where t.newKeyId = r.id and t.endedAt is"
             + " null)",
         Map.of());
+  }
+
+  /** A key whose private key may be ready to be destroyed; nobody else gets it until then. */
+  public Optional<KeyRow> claimToDestroy(Instant now, Instant until) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from key_record where destroy_at <= :now order by destroy_at limit 1 for"
+                    + " update skip locked")
+            .setParameter("now", now)
+            .getResultList();
+    Optional<KeyRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
+    row.ifPresent(key -> key.destroyAt = until);
+    return row;
   }
 
   /** The live keys of an identity. */

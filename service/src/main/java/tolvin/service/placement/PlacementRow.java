@@ -45,12 +45,26 @@ public class PlacementRow {
   /** When what was written is read again. */
   public Instant lookAgainAt;
 
+  /** Since when a reading does not find its entry; empty while the last one found it. */
+  public Instant missingSince;
+
+  /** When a reading is due that confirms that its entry is gone. */
+  public Instant confirmAt;
+
+  /** When two readings agreed that somebody else took it out; empty once a person settled that. */
+  public Instant lostAt;
+
   public Instant wantedAt;
   public Instant placedAt;
   public Instant provenAt;
   public Instant withdrawnAt;
   public Instant nextLookAt;
   public Instant leaseUntil;
+
+  /** Whether it was placed, and nobody is about to take it out. */
+  boolean isThereOnRecord() {
+    return state.equals("placed") || state.equals("proven");
+  }
 
   /** Somebody signed in with it; of one that is not placed, or goes, that changes nothing. */
   public void proven(Instant when) {

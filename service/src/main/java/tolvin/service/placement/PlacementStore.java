@@ -79,6 +79,58 @@ public class PlacementStore extends RowStore<PlacementRow> {
     return row;
   }
 
+  /** The placements whose entry somebody else took out, which nobody settled yet. */
+  public List<PlacementRow> lostOnAccounts(Collection<UUID> accounts) {
+    return parts(accounts).stream()
+        .flatMap(
+            some ->
+                list("r.lostAt is not null and r.accountId in :ids", Map.of("ids", some)).stream())
+        .toList();
+  }
+
+  /** The placements of some keys that a rotation has to do with: live, lost, or over since then. */
+  public List<PlacementRow> concerning(Collection<UUID> keys, Instant since) {
+    return keys.isEmpty()
+        ? List.of()
+        : list(
+            "r.keyId in :keys and (r.state <> 'withdrawn' or r.lostAt is not null or r.withdrawnAt"
+                + " >= :since)",
+            Map.of("keys", keys, "since", since));
+  }
+
+  /** The accounts on which an absence is to be confirmed now. */
+  public List<UUID> accountsToConfirm(Instant now, int most) {
+    return database
+        .createQuery(
+            "select distinct p.accountId from PlacementRow p where p.confirmAt <= :now", UUID.class)
+        .setParameter("now", now)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  /** Puts the confirming readings of an account off, which could not be made now. */
+  public void confirmLater(UUID account, Instant at) {
+    database
+        .createQuery(
+            "update PlacementRow p set p.confirmAt = :at where p.accountId = :account and"
+                + " p.confirmAt is not null")
+        .setParameter("at", at)
+        .setParameter("account", account)
+        .executeUpdate();
+  }
+
+  /** The keys that a running rotation is about to withdraw from everywhere. */
+  public boolean isLeaving(UUID key) {
+    return database
+            .createQuery(
+                "select count(r) from RotationRow r where r.endedAt is null and (r.aim = 'FORWARD'"
+                    + " and r.oldKeyId = :key or r.aim = 'BACK' and r.newKeyId = :key)",
+                Long.class)
+            .setParameter("key", key)
+            .getSingleResult()
+        > 0;
+  }
+
   /** The placements whose writing is to be looked at again now. */
   public List<PlacementRow> toLookAgain(Instant now, int most) {
     return database
@@ -136,17 +188,35 @@ public class PlacementStore extends RowStore<PlacementRow> {
     database.persist(trial);
   }
 
-  /** Tolvin's own trials on some accounts, oldest first. */
-  public List<TrialRow> trials(Collection<UUID> accounts) {
-    return accounts.isEmpty()
+  /** Tolvin's own trials of some keys on some accounts, oldest first. */
+  public List<TrialRow> trials(Collection<UUID> accounts, Collection<UUID> keys) {
+    return accounts.isEmpty() || keys.isEmpty()
         ? List.of()
         : database
             .createQuery(
-                "from TrialRow t where t.accountId in :ids and t.madeBy = 'tolvin' and t.state ="
-                    + " 'seen' and t.keyId is not null order by t.madeAt",
+                "from TrialRow t where t.accountId in :ids and t.keyId in :keys and t.madeBy ="
+                    + " 'tolvin' and t.state = 'seen' order by t.madeAt",
                 TrialRow.class)
             .setParameter("ids", accounts)
+            .setParameter("keys", keys)
             .getResultList();
+  }
+
+  /** When Tolvin's own last trial was made that showed up in the feed of each account. */
+  public Map<UUID, Instant> ownTrialsSeen(Collection<UUID> accounts) {
+    Map<UUID, Instant> seen = new HashMap<>();
+    for (UUID account : accounts) {
+      database
+          .createQuery(
+              "select t.madeAt from TrialRow t where t.accountId = :id and t.seenAt is not null and"
+                  + " t.madeBy = 'tolvin' order by t.madeAt desc",
+              Instant.class)
+          .setParameter("id", account)
+          .setMaxResults(1)
+          .getResultStream()
+          .forEach(at -> seen.put(account, at));
+    }
+    return seen;
   }
 
   /** The trials on an account by whomever, the newest first. */

@@ -3,6 +3,7 @@ package tolvin.service.placement;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -15,6 +16,7 @@ import tolvin.core.rulebook.Verdict;
 import tolvin.core.sheet.Ability;
 import tolvin.core.sheet.EntryLine;
 import tolvin.core.sheet.SystemSheet.AccountKind;
+import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -37,6 +39,7 @@ public class Placements {
   private final DestinationStore destinations;
   private final Judgements judgements;
   private final Access access;
+  private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -47,6 +50,7 @@ public class Placements {
       DestinationStore destinations,
       Judgements judgements,
       Access access,
+      Coffer coffer,
       ClockStore clock,
       Journal journal) {
     this.store = store;
@@ -55,6 +59,7 @@ public class Placements {
     this.destinations = destinations;
     this.judgements = judgements;
     this.access = access;
+    this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
   }
@@ -70,11 +75,9 @@ public class Placements {
           "The key is out of use: " + key.endedBecause + ".",
           "Register and place another key.");
     }
-    if (store.live(key.id, account.id).isPresent()) {
-      throw Problem.conflict(
-          "placement-exists",
-          "The key is on " + account.login + " already, or about to be.",
-          "Nothing needs to be done.");
+    Optional<PlacementRow> there = store.live(key.id, account.id);
+    if (there.isPresent()) {
+      throw exists(there.get(), account, wish);
     }
     if (account.keptBy.equals("source")) {
       throw Problem.conflict(
@@ -113,6 +116,36 @@ public class Placements {
     return row;
   }
 
+  /** What was asked for beside what is there; nothing of it is passed over in silence. */
+  private Problem exists(
+      PlacementRow there, AccountRow account, PlacementResource.PlacementWish wish) {
+    Limits asked = Limits.asked(wish.sources(), wish.endsAt(), wish.options(), clock.now());
+    List<String> other = new ArrayList<>();
+    differs(other, "title", there.title, Checks.text(wish.title(), "title"));
+    differs(other, "purpose", there.purpose, wish.purpose());
+    differs(other, "access", there.access, wish.access());
+    differs(other, "addresses", there.sources, wish.sources() == null ? null : asked.sources());
+    differs(other, "end", there.endsAt, wish.endsAt() == null ? null : asked.endsAt());
+    differs(other, "options", there.options, wish.options() == null ? null : asked.more());
+    String is =
+        "The key is "
+            + (there.isThereOnRecord() ? "on " : "about to be changed on ")
+            + account.login
+            + " already";
+    return other.isEmpty()
+        ? Problem.conflict("placement-exists", is + ".", "Nothing needs to be done.")
+        : Problem.conflict(
+            "placement-differs",
+            is + ", with another " + String.join(", another ", other) + ". It was left as it is.",
+            "Withdraw it and place it again as you want it, or leave out what is to stay.");
+  }
+
+  private static void differs(List<String> other, String what, Object there, Object asked) {
+    if (asked != null && !asked.equals(there)) {
+      other.add(what + " (" + (there == null ? "none" : there) + ")");
+    }
+  }
+
   private void refuseByRule(KeyRow key, DestinationRow at, Terms terms) {
     Verdict verdict = judgements.at(key, Judgements.place(at, terms, clock.now()));
     Judgements.refuse(verdict);
@@ -144,6 +177,14 @@ public class Placements {
   /** Adds a wanted placement with a line and a mark of its own. */
   @Transactional(Transactional.TxType.MANDATORY)
   public PlacementRow want(KeyRow key, AccountRow account, UUID rotation, Terms terms) {
+    if (coffer.isDestroyed(Coffer.PRIVATE_HALF, key.id)) {
+      throw Problem.conflict(
+          "private-key-destroyed",
+          "The private key of "
+              + key.fingerprint
+              + " was destroyed, so nobody can sign in with it.",
+          "Place the key that is in use now.");
+    }
     Instant now = clock.now();
     PublicKey open = Access.key(key.blob);
     Mark mark = Mark.make(clock.random());
@@ -226,6 +267,12 @@ public class Placements {
     PlacementRow row = store.lock(id);
     if (row.state.equals("withdrawn") || row.state.equals("withdrawing")) {
       return row;
+    }
+    if (row.rotationId != null && store.isRotating(row.rotationId)) {
+      throw Problem.conflict(
+          "rotation-running",
+          "A rotation placed this key and needs it.",
+          "Roll the rotation back, or let it come to its end.");
     }
     Instant now = clock.now();
     if (row.state.equals("wanted") && row.placedAt == null) {

@@ -11,11 +11,14 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.core.estate.Absence;
 import tolvin.core.estate.Registered;
+import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.UsesTold;
 import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.store.ClockStore;
 
@@ -25,6 +28,7 @@ public class Readings {
   private final AccountStore accounts;
   private final PlacementStore placements;
   private final KeyStore keys;
+  private final Coffer coffer;
   private final UsesTold usesTold;
   private final ClockStore clock;
   private final Journal journal;
@@ -34,6 +38,7 @@ public class Readings {
       AccountStore accounts,
       PlacementStore placements,
       KeyStore keys,
+      Coffer coffer,
       UsesTold usesTold,
       ClockStore clock,
       Journal journal,
@@ -41,6 +46,7 @@ public class Readings {
     this.accounts = accounts;
     this.placements = placements;
     this.keys = keys;
+    this.coffer = coffer;
     this.usesTold = usesTold;
     this.clock = clock;
     this.journal = journal;
@@ -77,6 +83,7 @@ public class Readings {
       usesTold.take(row, there, now);
       live.getOrDefault(row.id, List.of()).forEach(p -> reconcile(p, there, now));
     }
+    returned(List.copyOf(found.keySet()), found, now);
     accounts.readAgain(same, now);
   }
 
@@ -103,6 +110,11 @@ public class Readings {
         .map(r -> r.details().reference())
         .filter(r -> placement.reference.isEmpty())
         .ifPresent(r -> placement.reference = r);
+    boolean standsChanged = !there && standsChanged(placement, found);
+    if (there || standsChanged) {
+      placement.missingSince = null;
+      placement.confirmAt = null;
+    }
     if (there && placement.placedAt == null) {
       placement.placedAt = now;
       placement.state = "placed";
@@ -112,7 +124,72 @@ public class Readings {
       placement.withdrawnAt = now;
       placement.state = "withdrawn";
       placement.reason = null;
+      placement.missingSince = null;
+      placement.confirmAt = null;
       placement.lookAgainAt = now.plus(lookAgainAfter);
+    } else if (!there && !standsChanged && placement.isThereOnRecord()) {
+      missing(placement, now);
+    }
+  }
+
+  /** Whether its key stands there in an entry that somebody changed. */
+  private boolean standsChanged(PlacementRow placement, List<Registered> found) {
+    String fingerprint = keys.get(placement.keyId).fingerprint;
+    return found.stream().anyMatch(r -> r.key().value().equals(fingerprint));
+  }
+
+  /**
+   * An entry that is not found any more: one reading may have come upon a file that is just being
+   * rewritten, the second one ends the placement. What was written less than a lease ago is decided
+   * by {@link #lookAgain}, unless its key is to go anyway.
+   */
+  private void missing(PlacementRow placement, Instant now) {
+    if (placement.missingSince == null) {
+      placement.missingSince = now;
+      placement.confirmAt = now.plus(Absence.CONFIRMED_AFTER);
+      return;
+    }
+    if (!Absence.isConfirmed(placement.missingSince, now)) {
+      return;
+    }
+    placement.confirmAt = null;
+    if (placement.lookAgainAt == null || !mayComeBack(placement)) {
+      gone(placement, now);
+    }
+  }
+
+  /** Somebody else took it out: its placement is over, which is told. */
+  private void gone(PlacementRow placement, Instant now) {
+    AccountRow account = accounts.get(placement.accountId);
+    placement.state = "withdrawn";
+    placement.withdrawnAt = now;
+    placement.lostAt = mayComeBack(placement) ? now : null;
+    placement.lookAgainAt = null;
+    placement.confirmAt = null;
+    placement.reason = "somebody else took it out";
+    told(placement, account, "gone", "Somebody else took “%s” out of %s; its placement is over");
+  }
+
+  /** Whether a key may be placed again: it is in use, and whoever signs in with it still has it. */
+  private boolean mayComeBack(PlacementRow placement) {
+    KeyRow key = keys.get(placement.keyId);
+    return key.endedAt == null
+        && !coffer.isDestroyed(Coffer.PRIVATE_HALF, key.id)
+        && !placements.isLeaving(key.id);
+  }
+
+  /** What was lost and stands there again, exactly as it was, is placed as before. */
+  private void returned(List<UUID> ids, Map<UUID, List<Registered>> found, Instant now) {
+    for (PlacementRow lost : placements.lostOnAccounts(ids)) {
+      boolean there = found.get(lost.accountId).stream().anyMatch(r -> r.line().equals(lost.line));
+      if (there && mayComeBack(lost) && placements.live(lost.keyId, lost.accountId).isEmpty()) {
+        lost.state = "placed";
+        lost.withdrawnAt = null;
+        lost.lostAt = null;
+        lost.missingSince = null;
+        lost.reason = null;
+        told(lost, accounts.get(lost.accountId), "returned", "“%s” stands on %s again");
+      }
     }
   }
 
@@ -133,6 +210,10 @@ public class Readings {
       String key = keys.get(placement.keyId).fingerprint;
       if (account.registered.stream().anyMatch(r -> r.key().equals(key))) {
         return false; // it stands in a line that somebody changed: a finding, not a loss
+      }
+      if (!mayComeBack(placement)) {
+        gone(placement, clock.now());
+        return false;
       }
       again(placement, "wanted");
       told(placement, account, "lost", "Somebody else's write lost “%s” on %s; it is put back");
@@ -157,6 +238,8 @@ public class Readings {
   }
 
   private void again(PlacementRow placement, String state) {
+    placement.missingSince = null;
+    placement.confirmAt = null;
     if (state.equals("wanted")) {
       placement.placedAt = null;
       placement.provenAt = null;

@@ -188,7 +188,8 @@ class AccountEffects {
       Optional<PlacementRow> former =
           placements.everOfKeys(List.of(row.id)).stream()
               .filter(p -> p.accountId.equals(account))
-              .findFirst();
+              .reduce((a, b) -> b);
+      former.ifPresent(p -> p.lostAt = null);
       newPlacements.want(
           row,
           accounts.get(account),
@@ -302,8 +303,11 @@ class AccountEffects {
   }
 
   /** That it goes is on record before it is taken out. */
-  void beforeWithdrawing(Effect.Withdraw effect) {
-    placement(effect.account(), effect.key()).state = "withdrawing";
+  void beforeWithdrawing(Effects.Job job, Effect.Withdraw effect) {
+    accounts.lock(effect.account().value()); // other doors look at what goes under the same lock
+    PlacementRow row = placement(effect.account(), effect.key());
+    row.state = "withdrawing";
+    row.rotationId = job.rotation() == null ? row.rotationId : job.rotation();
   }
 
   Outside.Recording withdraw(Effects.Job job, Effect.Withdraw effect, Lease lease, Instant begun)

@@ -32,4 +32,13 @@ public class AttemptRow {
   public Instant endedAt;
   public String outcome;
   public String reason;
+
+  /** Whether it was to change something outside. */
+  public boolean changes;
+
+  /** Whether it may still land. */
+  public boolean unsettled;
+
+  /** When to look after what it may have left; empty if nothing is left. */
+  public Instant settleAt;
 }

@@ -29,6 +29,9 @@ import tolvin.service.store.ClockStore;
  *      │ ├────refused─────────────▶ FAILED
  *      │ └────answer lost─────────▶ UNKNOWN ◀── the next worker finds RUNNING with no one at it
  * </pre>
+ *
+ * A change whose outcome is unknown keeps its reservation: {@link Settler} first makes it
+ * impossible.
  */
 @ApplicationScoped
 class Effects {
@@ -42,6 +45,7 @@ class Effects {
   private final Journal journal;
   private final ClockStore clock;
   private final Drill drill;
+  private final Settling settling;
   private final Duration lease;
 
   Effects(
@@ -53,6 +57,7 @@ class Effects {
       Journal journal,
       ClockStore clock,
       Drill drill,
+      Settling settling,
       @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
     this.store = store;
     this.accounts = accounts;
@@ -62,6 +67,7 @@ class Effects {
     this.journal = journal;
     this.clock = clock;
     this.drill = drill;
+    this.settling = settling;
     this.lease = lease;
   }
 
@@ -92,18 +98,30 @@ class Effects {
    * @throws PortException if it could not be done, or somebody else is at the account just now
    */
   void edit(UUID account, String sentence, Doing doing) throws PortException {
+    edit(new Target("edit " + account, account, null, true), sentence, doing);
+  }
+
+  /**
+   * Likewise for a seat.
+   *
+   * @throws PortException if it could not be done, or somebody else is at the seat just now
+   */
+  void editSeat(UUID seat, String sentence, Doing doing) throws PortException {
+    edit(new Target("edit " + seat, null, seat, true), sentence, doing);
+  }
+
+  private void edit(Target target, String sentence, Doing doing) throws PortException {
     Job job = new Job(null, null, "by hand", sentence);
-    Target target = new Target("edit " + account, account, null);
     Attempt attempt =
         begin(job, target, () -> {})
             .orElseThrow(
                 () ->
                     new PortException(
                         Kind.CHANGED_MEANWHILE,
-                        "Somebody else is changing that account just now.",
+                        "Somebody else is at it just now, or a change there may still land.",
                         "Do it again in a moment."));
     try {
-      record(attempt, doing.with(until(limit())));
+      record(attempt, doing.with(until(limit(), attempt.id())));
     } catch (PortException e) {
       failed(job, target, attempt, e);
       throw e;
@@ -114,14 +132,22 @@ class Effects {
    * What an effect touches.
    *
    * @param name its name in the records
+   * @param changes whether it changes something there
    */
-  private record Target(String name, UUID account, UUID seat) {
+  private record Target(String name, UUID account, UUID seat, boolean changes) {
     static Target of(Effect effect) {
       return new Target(
           effect.name(),
           effect.touchesAccount().map(a -> a.value()).orElse(null),
-          effect.touchesSeat().map(s -> s.value()).orElse(null));
+          effect.touchesSeat().map(s -> s.value()).orElse(null),
+          effect.changes());
     }
+  }
+
+  /** What stands for an attempt in the names of the files that it writes beside others. */
+  static String nameOf(UUID attempt) {
+    String id = attempt.toString();
+    return id.substring(id.length() - 12);
   }
 
   private long limit() {
@@ -135,12 +161,17 @@ class Effects {
     return QuarkusTransaction.requiringNew().call(() -> begin(job, target, prepare, clock.now()));
   }
 
-  private void record(Attempt attempt, Outside.Recording recording) {
-    QuarkusTransaction.requiringNew()
-        .run(
+  /** Records what came of it, unless another worker took over: then only that one knows. */
+  private boolean record(Attempt attempt, Outside.Recording recording) {
+    return QuarkusTransaction.requiringNew()
+        .call(
             () -> {
+              if (!store.isRunning(attempt.id())) {
+                return false;
+              }
               recording.record();
-              end(attempt, Outcome.DONE, "");
+              end(attempt, Outcome.DONE, "", false);
+              return true;
             });
   }
 
@@ -155,9 +186,11 @@ class Effects {
     drill.reached("before", effect.name());
     try {
       Outside.Recording recording =
-          outside.perform(job, effect, until(limit), attempt.get().begun());
+          outside.perform(job, effect, until(limit, attempt.get().id()), attempt.get().begun());
       drill.reached("after", effect.name());
-      record(attempt.get(), recording);
+      if (!record(attempt.get(), recording)) {
+        return Optional.of(Outcome.UNKNOWN);
+      }
       drill.reached("recorded", effect.name());
       return Optional.of(Outcome.DONE);
     } catch (PortException e) {
@@ -168,7 +201,7 @@ class Effects {
   private Optional<Attempt> begin(Job job, Target target, Runnable prepare, Instant now) {
     UUID id = clock.id(now);
     UUID resource = target.account() == null ? target.seat() : target.account();
-    if (resource != null && !store.reserve(resource, id, now, now.plus(lease))) {
+    if (resource != null && !store.reserve(resource, id, target.changes(), now, now.plus(lease))) {
       return Optional.empty();
     }
     AttemptRow row = new AttemptRow();
@@ -185,9 +218,13 @@ class Effects {
     row.leaseUntil = now.plus(lease);
     row.outcome = Outcome.RUNNING.name();
     row.reason = "";
+    row.changes = target.changes() && resource != null;
     store.addAttempt(row);
     if (job.rotation() != null) {
-      store.lock(job.rotation()).leaseUntil = now.plus(lease);
+      RotationRow rotation = store.lock(job.rotation());
+      if (job.worker().equals(rotation.leaseOwner)) {
+        rotation.leaseUntil = now.plus(lease);
+      }
     }
     prepare.run();
     return Optional.of(new Attempt(id, now));
@@ -200,12 +237,23 @@ class Effects {
     return row.seatId == null ? List.of() : List.copyOf(seats.get(row.seatId).offers);
   }
 
-  private void end(Attempt attempt, Outcome outcome, String reason) {
+  /**
+   * Ends an attempt.
+   *
+   * @param leavesSomething whether it may have left something, or may even land later: then whoever
+   *     settles it looks after it
+   */
+  private void end(Attempt attempt, Outcome outcome, String reason, boolean leavesSomething) {
     AttemptRow row = store.attempt(attempt.id());
+    Instant now = clock.now();
     row.outcome = outcome.name();
     row.reason = reason;
-    row.endedAt = clock.now();
-    store.release(attempt.id());
+    row.endedAt = now;
+    row.unsettled = row.changes && outcome == Outcome.UNKNOWN;
+    row.settleAt = row.changes && leavesSomething ? now : null;
+    if (!row.unsettled) {
+      store.release(attempt.id());
+    }
   }
 
   private Outcome failed(Job job, Target target, Attempt attempt, PortException e) {
@@ -214,10 +262,15 @@ class Effects {
             ? Outcome.UNKNOWN
             : Outcome.FAILED;
     LOG.infof("%s: %s", job.sentence(), e.getMessage());
+    if (outcome == Outcome.UNKNOWN || target.changes()) {
+      settling.soon();
+    }
     QuarkusTransaction.requiringNew()
         .run(
             () -> {
-              end(attempt, outcome, e.whole());
+              if (store.isRunning(attempt.id())) {
+                end(attempt, outcome, e.whole(), e.kind() != Kind.BUSY);
+              }
               journal.tell("effect.failed", job.rotation(), job.sentence() + ": " + e.getMessage());
               if (e.kind() == Kind.HOST_KEY_CHANGED) {
                 hostKeys.stop(destinationOf(target), e);
@@ -232,13 +285,21 @@ class Effects {
         : accounts.get(target.account()).destinationId;
   }
 
-  private static Lease until(long limit) {
-    return () -> {
-      if (System.nanoTime() - limit > 0) {
-        throw new PortException(
-            Kind.LEASE_LOST,
-            "It took too long, so another worker may have taken over.",
-            "It is looked at again before anything else is done.");
+  private static Lease until(long limit, UUID attempt) {
+    return new Lease() {
+      @Override
+      public void check() throws PortException {
+        if (System.nanoTime() - limit > 0) {
+          throw new PortException(
+              Kind.LEASE_LOST,
+              "It took too long, so another worker may have taken over.",
+              "It is looked at again before anything else is done.");
+        }
+      }
+
+      @Override
+      public String attempt() {
+        return nameOf(attempt);
       }
     };
   }

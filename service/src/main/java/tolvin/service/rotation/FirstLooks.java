@@ -36,6 +36,7 @@ class FirstLooks {
   private final Effects effects;
   private final PlacementStore placements;
   private final Readings readings;
+  private final Wakening wakening;
   private final ClockStore clock;
   private final Map<UUID, Long> notBefore = new ConcurrentHashMap<>();
 
@@ -45,12 +46,14 @@ class FirstLooks {
       Effects effects,
       PlacementStore placements,
       Readings readings,
+      Wakening wakening,
       ClockStore clock) {
     this.accounts = accounts;
     this.seats = seats;
     this.effects = effects;
     this.placements = placements;
     this.readings = readings;
+    this.wakening = wakening;
     this.clock = clock;
   }
 
@@ -97,6 +100,27 @@ class FirstLooks {
                     placements.lock(placement.id).lookAgainAt = clock.now().plus(AGAIN);
                     return false;
                   });
+    }
+    return any;
+  }
+
+  /** Confirms by a second reading that entries are gone which a first one did not find. */
+  boolean confirmAbsences() {
+    boolean any = false;
+    for (UUID account :
+        QuarkusTransaction.requiringNew()
+            .call(() -> placements.accountsToConfirm(clock.now(), MOST))) {
+      Effect look = new Effect.LookAtAccount(new AccountId(account));
+      Effects.Job job =
+          new Effects.Job(null, null, "second look", "Read again whether an entry is gone");
+      boolean read = effects.perform(job, look).filter(Outcome.DONE::equals).isPresent();
+      if (read) {
+        wakening.of(List.of(account));
+      } else {
+        QuarkusTransaction.requiringNew()
+            .run(() -> placements.confirmLater(account, clock.now().plus(AGAIN)));
+      }
+      any |= read;
     }
     return any;
   }

@@ -30,10 +30,17 @@ class Outside {
     if (effect instanceof Effect.Place place) {
       accounts.beforePlacing(job, place);
     } else if (effect instanceof Effect.Withdraw withdraw) {
-      accounts.beforeWithdrawing(withdraw);
+      accounts.beforeWithdrawing(job, withdraw);
     } else if (effect instanceof Effect.Supply supply) {
       seats.beforeSupplying(supply);
     }
+  }
+
+  /** Reads what an effect may have changed. */
+  Recording look(Effect look) throws PortException {
+    return look instanceof Effect.LookAtAccount account
+        ? accounts.look(account)
+        : seats.look((Effect.LookAtSeat) look);
   }
 
   /** Does it, outside of any transaction. */
@@ -45,8 +52,8 @@ class Outside {
     if (effect instanceof Effect.Destroy destroy) {
       return pairs.destroy(job, destroy);
     }
-    if (effect instanceof Effect.LookAtAccount look) {
-      return accounts.look(look);
+    if (effect instanceof Effect.LookAtAccount || effect instanceof Effect.LookAtSeat) {
+      return look(effect);
     }
     if (effect instanceof Effect.Place place) {
       return accounts.place(job, place, lease, begun);
@@ -56,9 +63,6 @@ class Outside {
     }
     if (effect instanceof Effect.Withdraw withdraw) {
       return accounts.withdraw(job, withdraw, lease, begun);
-    }
-    if (effect instanceof Effect.LookAtSeat look) {
-      return seats.look(look);
     }
     if (effect instanceof Effect.Supply supply) {
       return seats.supply(job, supply, lease);

@@ -112,8 +112,10 @@ class PairEffects {
 
   Outside.Recording destroy(Effects.Job job, Effect.Destroy effect) {
     return () -> {
-      UUID key = keys.known(effect.key()).id;
+      KeyRow row = keys.known(effect.key());
+      UUID key = row.id;
       coffer.destroy(Coffer.PRIVATE_HALF, key);
+      row.destroyAt = null;
       deeds.tell("coffer.destroyed", job, key);
     };
   }

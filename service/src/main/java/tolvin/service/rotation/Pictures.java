@@ -5,7 +5,6 @@ import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
-import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -16,6 +15,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import tolvin.core.estate.Account;
@@ -60,6 +60,11 @@ import tolvin.service.store.ClockStore;
 /** Puts pictures together from what is stored. */
 @ApplicationScoped
 public class Pictures {
+  /** What was used lately shows that a feed works, whatever key it was. */
+  private static final Duration LATELY = Duration.ofMinutes(10);
+
+  private static final String TAKEN_OUT = "somebody else took it out";
+
   private final RotationStore rotations;
   private final KeyStore keys;
   private final PlacementStore placements;
@@ -105,7 +110,7 @@ public class Pictures {
   public List<Dependence> dependences(UUID keyId) {
     rotations.readOneMoment();
     KeyRow key = keys.get(keyId);
-    return Dependence.on(new Fingerprint(key.fingerprint), of(List.of(key), null));
+    return Dependence.on(new Fingerprint(key.fingerprint), of(List.of(key), null, clock.now()));
   }
 
   /** The situation of a rotation, all of it at one moment, whoever writes meanwhile. */
@@ -133,26 +138,64 @@ public class Pictures {
             Set.copyOf(row.approved),
             Set.copyOf(row.accepted));
     List<Attempt> history =
-        rotations.attemptsOf(rotationId).stream()
+        rotations.telling(rotationId).stream()
             .map(
                 a ->
                     new Attempt(
                         a.effect, a.startedAt, Attempt.Outcome.valueOf(a.outcome), a.reason))
             .toList();
-    return new Situation(rotationId, of(both, rotationId), course, history);
+    return new Situation(
+        rotationId, row.stage, of(both, rotationId, row.plannedAt), course, history);
   }
 
-  private Picture of(List<KeyRow> concerned, UUID rotationId) {
+  /**
+   * What has to be known before the private key of a key that is out of use may be destroyed.
+   *
+   * @param sameSince when each seat was first read as offering what it offers now
+   */
+  record Leftover(Picture picture, Map<SeatId, Instant> sameSince) {}
+
+  /** Every account that a key ever stood on, every seat that ever offered it. */
+  @Transactional(Transactional.TxType.REQUIRES_NEW)
+  Leftover leftover(UUID keyId) {
+    rotations.readOneMoment();
+    KeyRow key = keys.get(keyId);
+    List<SeatRow> offering =
+        seats.everOffering(key.fingerprint).stream().filter(s -> s.validUntil == null).toList();
+    Picture picture =
+        of(
+            List.of(key),
+            null,
+            placements.everOfKeys(List.of(keyId)),
+            offering.stream().map(s -> s.id).collect(toSet()));
+    Map<SeatId, Instant> sameSince = new HashMap<>();
+    offering.stream()
+        .filter(s -> s.sameSince != null)
+        .forEach(s -> sameSince.put(new SeatId(s.id), s.sameSince));
+    return new Leftover(picture, sameSince);
+  }
+
+  private Picture of(List<KeyRow> concerned, UUID rotationId, Instant since) {
+    return of(
+        concerned,
+        rotationId,
+        placements.concerning(concerned.stream().map(k -> k.id).toList(), since),
+        Set.of());
+  }
+
+  private Picture of(
+      List<KeyRow> concerned, UUID rotationId, List<PlacementRow> placed, Set<UUID> moreSeats) {
     Instant now = clock.now();
     Set<String> fingerprints = concerned.stream().map(k -> k.fingerprint).collect(toSet());
     Set<UUID> accountIds =
-        placements.liveOfKeys(concerned.stream().map(k -> k.id).toList()).stream()
-            .map(p -> p.accountId)
-            .collect(Collectors.toCollection(LinkedHashSet::new));
+        placed.stream().map(p -> p.accountId).collect(Collectors.toCollection(LinkedHashSet::new));
     Set<UUID> seatIds =
         seats.tiesOfAccounts(accountIds).stream().map(t -> t.seatId).collect(toSet());
+    seatIds.addAll(moreSeats);
     List<SeatRow> seatRows =
-        seats.byIds(seatIds).stream().filter(s -> mayOffer(s, fingerprints)).toList();
+        seats.byIds(seatIds).stream()
+            .filter(s -> s.validUntil == null && mayOffer(s, fingerprints))
+            .toList();
     List<TieRow> tieRows = seats.tiesOfSeats(seatRows.stream().map(s -> s.id).toList());
     tieRows.forEach(t -> accountIds.add(t.accountId));
     List<AccountRow> accountRows = accounts.byIds(accountIds);
@@ -162,35 +205,89 @@ public class Pictures {
     seatRows.stream()
         .filter(s -> s.destinationId != null)
         .forEach(s -> destinationRows.computeIfAbsent(s.destinationId, destinations::get));
-    List<UseRow> uses = feeds.uses(accountIds);
-    Map<UUID, TieSeen> seen = seen(seatRows, uses);
-    List<TrialRow> trials = placements.trials(accountIds);
-    Map<UUID, KeyRow> keyRows =
+    Set<String> offered =
+        Stream.concat(fingerprints.stream(), seatRows.stream().flatMap(s -> s.offers.stream()))
+            .collect(toSet());
+    List<UseRow> uses = feeds.usesFor(accountIds, offered, now.minus(LATELY));
+    Map<UUID, TieSeen> seen = seen(seatRows, feeds.clients(accountIds));
+    List<TrialRow> trials =
+        placements.trials(accountIds, concerned.stream().map(k -> k.id).toList());
+    Map<UUID, List<PlacementRow>> live =
+        placements.liveOnAccounts(accountIds).stream()
+            .collect(Collectors.groupingBy(p -> p.accountId));
+    Map<UUID, String> prints =
         keys
             .byIds(
                 Stream.concat(
-                        trials.stream().map(t -> t.keyId),
-                        placements.liveOnAccounts(accountIds).stream().map(p -> p.keyId))
+                        concerned.stream().map(k -> k.id),
+                        live.values().stream().flatMap(List::stream).map(p -> p.keyId))
                     .collect(toSet()))
             .stream()
-            .collect(Collectors.toMap(k -> k.id, Function.identity()));
+            .collect(Collectors.toMap(k -> k.id, k -> k.fingerprint));
+    Standing standing =
+        new Standing(
+            live,
+            placed.stream()
+                .filter(p -> p.lostAt != null || p.state.equals("withdrawn"))
+                .collect(Collectors.groupingBy(p -> p.accountId)),
+            prints,
+            placements.ownTrialsSeen(accountIds),
+            rotationId);
+    Set<UUID> resources = new HashSet<>(accountIds);
+    seatRows.forEach(s -> resources.add(s.id));
     return new Picture(
         now,
         accountRows.stream()
-            .map(a -> account(a, destinationRows.get(a.destinationId), trials, keyRows))
+            .map(a -> account(a, destinationRows.get(a.destinationId), standing))
             .collect(Collectors.toMap(Account::id, Function.identity())),
         seatRows.stream()
             .map(s -> seat(s, destinationRows.get(s.destinationId), seen.get(s.id)))
             .collect(Collectors.toMap(Seat::id, Function.identity())),
         ties(tieRows, seatRows, accountRows, destinationRows, seen),
         uses.stream().map(Pictures::use).toList(),
-        proofs(trials, keyRows),
+        proofs(trials, prints),
         seats.seatTrials(tieRows.stream().map(t -> t.id).toList()).stream()
             .filter(t -> t.accepted)
             .map(t -> new SeatProof(new TieId(t.tieId), new Fingerprint(t.fingerprint), t.madeAt))
             .toList(),
         schedule.freezes(now),
-        promisedElsewhere(rotationId));
+        rotations.promised(rotationId, accountIds).stream().map(Fingerprint::new).collect(toSet()),
+        rotations.unsettled(resources));
+  }
+
+  /**
+   * What stands on the accounts of a picture, on record.
+   *
+   * @param live the placements that are not over
+   * @param over those that are, by a rotation or since somebody else took them out
+   * @param prints the fingerprints of keys
+   * @param ownSeen when Tolvin's own last trial showed up in the feed
+   */
+  private record Standing(
+      Map<UUID, List<PlacementRow>> live,
+      Map<UUID, List<PlacementRow>> over,
+      Map<UUID, String> prints,
+      Map<UUID, Instant> ownSeen,
+      UUID rotation) {
+
+    private Set<Fingerprint> keys(
+        Map<UUID, List<PlacementRow>> of, UUID account, Predicate<PlacementRow> which) {
+      return of.getOrDefault(account, List.of()).stream()
+          .filter(which)
+          .flatMap(p -> Optional.ofNullable(prints.get(p.keyId)).stream())
+          .map(Fingerprint::new)
+          .collect(toSet());
+    }
+
+    Account.Losses losses(UUID account) {
+      return new Account.Losses(
+          keys(live, account, p -> p.missingSince != null),
+          keys(over, account, p -> p.lostAt != null || TAKEN_OUT.equals(p.reason)),
+          keys(
+              live,
+              account,
+              p -> p.state.equals("withdrawing") && !Objects.equals(p.rotationId, rotation)));
+    }
   }
 
   /** A seat that was never read may hold anything. */
@@ -201,11 +298,10 @@ public class Pictures {
             .anyMatch(fingerprints::contains);
   }
 
-  private Account account(
-      AccountRow row, DestinationRow at, List<TrialRow> trials, Map<UUID, KeyRow> keyRows) {
+  private Account account(AccountRow row, DestinationRow at, Standing standing) {
     Map<Fingerprint, String> placed = new HashMap<>();
-    for (PlacementRow p : placements.liveOnAccounts(List.of(row.id))) {
-      placed.put(new Fingerprint(keyRows.get(p.keyId).fingerprint), p.line);
+    for (PlacementRow p : standing.live().getOrDefault(row.id, List.of())) {
+      placed.put(new Fingerprint(standing.prints().get(p.keyId)), p.line);
     }
     return new Account(
         new AccountId(row.id),
@@ -226,13 +322,14 @@ public class Pictures {
         access
             .kind(row)
             .map(kind -> kind.ability().reportsUse().isPresent())
-            .map(told -> told ? toldFeed(row, trials) : Feed.NONE)
-            .orElseGet(() -> feed(row, at, trials)),
-        Optional.ofNullable(at.stoppedBecause));
+            .map(told -> told ? toldFeed(row, standing.ownSeen()) : Feed.NONE)
+            .orElseGet(() -> feed(row, at, standing.ownSeen())),
+        Optional.ofNullable(at.stoppedBecause),
+        standing.losses(row.id));
   }
 
   /** Uses are told where the account signs in, which need not be where its keys are kept. */
-  private Feed feed(AccountRow account, DestinationRow at, List<TrialRow> trials) {
+  private Feed feed(AccountRow account, DestinationRow at, Map<UUID, Instant> ownSeen) {
     Optional<FeedRow> feed = feeds.find(at.signsInAtId == null ? at.id : at.signsInAtId);
     if (feed.isEmpty() || feed.get().unbrokenSince == null) {
       return Feed.NONE;
@@ -240,26 +337,21 @@ public class Pictures {
     return new Feed(
         Optional.of(feed.get().unbrokenSince),
         Optional.ofNullable(feed.get().readTo),
-        ownSeen(account, trials));
+        Optional.ofNullable(ownSeen.get(account.id)));
   }
 
   /** A destination that tells the last use of each key forgets none, however seldom it is asked. */
-  private static Feed toldFeed(AccountRow account, List<TrialRow> trials) {
+  private static Feed toldFeed(AccountRow account, Map<UUID, Instant> ownSeen) {
     return account.readAt == null
         ? Feed.NONE
         : new Feed(
-            Optional.of(account.validFrom), Optional.of(account.readAt), ownSeen(account, trials));
+            Optional.of(account.validFrom),
+            Optional.of(account.readAt),
+            Optional.ofNullable(ownSeen.get(account.id)));
   }
 
-  private static Optional<Instant> ownSeen(AccountRow account, List<TrialRow> trials) {
-    return trials.stream()
-        .filter(t -> t.accountId.equals(account.id) && t.seenAt != null)
-        .map(t -> t.madeAt)
-        .max(Comparator.naturalOrder());
-  }
-
-  private static Map<UUID, TieSeen> seen(List<SeatRow> rows, List<UseRow> uses) {
-    return rows.stream().collect(Collectors.toMap(s -> s.id, s -> TieSeen.of(s, uses)));
+  private static Map<UUID, TieSeen> seen(List<SeatRow> rows, List<FeedStore.ClientSeen> clients) {
+    return rows.stream().collect(Collectors.toMap(s -> s.id, s -> TieSeen.of(s, clients)));
   }
 
   /** A client that nobody knows to go on after a refusal is taken not to. */
@@ -336,31 +428,18 @@ public class Pictures {
         new Fingerprint(row.fingerprint),
         row.address,
         row.earliest,
-        row.latest);
+        row.latest,
+        row.readIn);
   }
 
-  private static List<AccountProof> proofs(List<TrialRow> trials, Map<UUID, KeyRow> keyRows) {
+  private static List<AccountProof> proofs(List<TrialRow> trials, Map<UUID, String> prints) {
     return trials.stream()
         .filter(t -> t.accepted)
         .map(
             t ->
                 new AccountProof(
-                    new AccountId(t.accountId),
-                    new Fingerprint(keyRows.get(t.keyId).fingerprint),
-                    t.madeAt))
+                    new AccountId(t.accountId), new Fingerprint(prints.get(t.keyId)), t.madeAt))
         .toList();
-  }
-
-  private Set<Fingerprint> promisedElsewhere(UUID rotationId) {
-    Set<Fingerprint> promised = new HashSet<>();
-    for (RotationRow other : rotations.running()) {
-      boolean forward = other.aim.equals("FORWARD");
-      if (!other.id.equals(rotationId) && (forward || other.aim.equals("BACK"))) {
-        UUID leaving = forward ? other.oldKeyId : other.newKeyId;
-        keys.find(leaving).ifPresent(key -> promised.add(new Fingerprint(key.fingerprint)));
-      }
-    }
-    return promised;
   }
 
   private static <T> java.util.stream.Collector<T, ?, Set<T>> toSet() {

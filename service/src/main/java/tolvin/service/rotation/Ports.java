@@ -11,6 +11,7 @@ import jakarta.inject.Singleton;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.ToLongFunction;
@@ -19,6 +20,7 @@ import tolvin.connectors.ConnectorJars;
 import tolvin.connectors.Routing;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.connectors.ssh.HostKeyLooks;
+import tolvin.connectors.ssh.Hosts;
 import tolvin.connectors.ssh.KnownHostsFiles;
 import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SignInLogs;
@@ -42,7 +44,7 @@ import tolvin.core.port.UsePort;
 /** Gives the use cases the connectors behind the core's ports; connections are shared and kept. */
 @ApplicationScoped
 public class Ports {
-  private final SshConnections connections = new SshConnections();
+  private final SshConnections connections;
   private final Routing routing;
 
   /**
@@ -51,8 +53,12 @@ public class Ports {
    * @param directory where connectors of their own lie as jars
    * @throws IOException if they cannot be read
    */
-  Ports(@ConfigProperty(name = "tolvin.connectors.directory") Optional<String> directory)
+  Ports(
+      @ConfigProperty(name = "tolvin.connectors.directory") Optional<String> directory,
+      @ConfigProperty(name = "tolvin.runner.lease") Duration lease)
       throws IOException {
+    // whatever hangs is over before its lease is, and its worker goes on with something else
+    connections = new SshConnections(lease.dividedBy(2));
     routing =
         new Routing(
             connections,
@@ -136,6 +142,12 @@ public class Ports {
   @Singleton
   UsePort uses() {
     return new SignInLogs(connections);
+  }
+
+  @Produces
+  @Singleton
+  Hosts hosts() {
+    return connections.hosts();
   }
 
   /** Counts what was done over the network: tolvin_ssh_connections_total and the like. */

@@ -4,6 +4,7 @@ import jakarta.annotation.security.RolesAllowed;
 import jakarta.transaction.Transactional;
 import jakarta.ws.rs.DefaultValue;
 import jakarta.ws.rs.GET;
+import jakarta.ws.rs.PATCH;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
@@ -24,6 +25,7 @@ public class RotationResource {
   private final RotationViews views;
   private final Pictures pictures;
   private final Rehearsal rehearsal;
+  private final Preparation preparation;
   private final Runner runner;
 
   RotationResource(
@@ -32,12 +34,14 @@ public class RotationResource {
       RotationViews views,
       Pictures pictures,
       Rehearsal rehearsal,
+      Preparation preparation,
       Runner runner) {
     this.rotations = rotations;
     this.store = store;
     this.views = views;
     this.pictures = pictures;
     this.rehearsal = rehearsal;
+    this.preparation = preparation;
     this.runner = runner;
   }
 
@@ -50,6 +54,15 @@ public class RotationResource {
    * @param ticket a ticket's number, may be absent
    */
   public record RotationWish(UUID keyId, String watch, String reason, String ticket) {}
+
+  /**
+   * How a rotation that does not run yet is to be run; what is absent stays as it was planned.
+   *
+   * @param watch how long the old key is watched at least, in ISO 8601
+   * @param reason why, for the journal
+   * @param ticket a ticket's number
+   */
+  public record RotationChange(String watch, String reason, String ticket) {}
 
   /** Why something is done. */
   public record Why(String reason) {}
@@ -89,6 +102,7 @@ public class RotationResource {
   @POST
   public RotationDetail addRotation(RotationWish wish) {
     UUID id = rotations.plan(wish.keyId(), wish.watch(), wish.reason(), wish.ticket()).id;
+    preparation.prepare(id);
     runner.wake();
     return views.detail(id);
   }
@@ -119,10 +133,19 @@ public class RotationResource {
     return rehearsal.changes(id);
   }
 
+  /** Says anew how it is to be run. */
+  @PATCH
+  @Path("{id}")
+  public RotationDetail changeRotation(UUID id, RotationChange change) {
+    rotations.change(id, change);
+    return views.detail(id);
+  }
+
   /** Runs it. */
   @POST
   @Path("{id}/run")
   public RotationDetail runRotation(UUID id) {
+    preparation.prepare(id);
     rotations.run(id);
     runner.wake();
     return views.detail(id);

@@ -1,9 +1,13 @@
 package tolvin.service.rotation;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.Query;
 import java.time.Instant;
+import java.util.Collection;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.store.RowStore;
@@ -118,36 +122,86 @@ public class RotationStore extends RowStore<RotationRow> {
         .getResultList();
   }
 
-  /** What an earlier worker left running is nobody's any more: its outcome is unknown. */
-  void abandon(UUID rotation, UUID placement, Instant now) {
-    database
-        .createNativeQuery(
-            "delete from reservation where attempt_id in (select id from attempt where outcome ="
-                + " 'RUNNING' and (rotation_id = cast(:rotation as uuid) or placement_id ="
-                + " cast(:placement as uuid)))")
-        .setParameter("rotation", String.valueOf(rotation == null ? NOBODY : rotation))
-        .setParameter("placement", String.valueOf(placement == null ? NOBODY : placement))
-        .executeUpdate();
-    database
+  /**
+   * The attempts of a rotation that the next move is decided from: all but the older ones of its
+   * readings that succeeded.
+   */
+  List<AttemptRow> telling(UUID rotation) {
+    return database
         .createQuery(
-            "update AttemptRow a set a.outcome = 'UNKNOWN', a.endedAt = :now, a.reason = 'the worker"
-                + " did not come back' where a.outcome = 'RUNNING' and (a.rotationId = :rotation or"
-                + " a.placementId = :placement)")
-        .setParameter("now", now)
-        .setParameter("rotation", rotation)
-        .setParameter("placement", placement)
-        .executeUpdate();
+            "from AttemptRow a where a.rotationId = :id and (a.changes = true or a.outcome <> 'DONE'"
+                + " or a.effect not like 'look %' or a.startedAt = (select max(b.startedAt) from"
+                + " AttemptRow b where b.rotationId = :id and b.effect = a.effect)) order by"
+                + " a.startedAt, a.id",
+            AttemptRow.class)
+        .setParameter("id", rotation)
+        .getResultList();
   }
 
-  /** Reserves an account or a seat for one attempt; false if another one holds it. */
-  boolean reserve(UUID resource, UUID attempt, Instant now, Instant until) {
+  /** Whether an attempt is still its worker's: nobody took it over. Locks it. */
+  boolean isRunning(UUID attempt) {
+    return database
+        .createNativeQuery(
+            "select 1 from attempt where id = :id and outcome = 'RUNNING' for update")
+        .setParameter("id", attempt)
+        .getResultStream()
+        .findFirst()
+        .isPresent();
+  }
+
+  /**
+   * What an earlier worker left running is nobody's any more: its outcome is unknown. A change
+   * among it keeps its reservation until it cannot land any more.
+   */
+  void abandon(UUID rotation, UUID placement, Instant now) {
+    abandon(
+        "(rotation_id = cast(:rotation as uuid) or placement_id = cast(:placement as uuid))",
+        Map.of(
+            "rotation",
+            String.valueOf(rotation == null ? NOBODY : rotation),
+            "placement",
+            String.valueOf(placement == null ? NOBODY : placement)),
+        now);
+  }
+
+  /** Likewise for whatever nobody came back to, whosever it was. */
+  int abandonOverdue(Instant now) {
+    return abandon("lease_until < :due", Map.of("due", now), now);
+  }
+
+  private int abandon(String which, Map<String, Object> values, Instant now) {
+    Query released =
+        database.createNativeQuery(
+            "delete from reservation where attempt_id in (select id from attempt where outcome ="
+                + " 'RUNNING' and not changes and "
+                + which
+                + ")");
+    values.forEach(released::setParameter);
+    released.executeUpdate();
+    Query abandoned =
+        database.createNativeQuery(
+            "update attempt set outcome = 'UNKNOWN', ended_at = :now, reason = 'the worker did not"
+                + " come back', unsettled = changes, settle_at = case when changes then cast(:now as"
+                + " timestamptz) end where outcome = 'RUNNING' and "
+                + which);
+    values.forEach(abandoned::setParameter);
+    return abandoned.setParameter("now", now).executeUpdate();
+  }
+
+  /**
+   * Reserves an account or a seat for one attempt; false if another one holds it. One that changes
+   * something holds it until it ended or cannot land any more, however long that takes.
+   */
+  boolean reserve(UUID resource, UUID attempt, boolean changes, Instant now, Instant until) {
     return database
             .createNativeQuery(
-                "insert into reservation (resource, attempt_id, lease_until) values (:r, :a,"
-                    + " :until) on conflict (resource) do update set attempt_id = :a, lease_until ="
-                    + " :until where reservation.lease_until < :now")
+                "insert into reservation (resource, attempt_id, lease_until) values (:r, :a, case"
+                    + " when :changes then 'infinity' else cast(:until as timestamptz) end) on"
+                    + " conflict (resource) do update set attempt_id = excluded.attempt_id,"
+                    + " lease_until = excluded.lease_until where reservation.lease_until < :now")
             .setParameter("r", resource)
             .setParameter("a", attempt)
+            .setParameter("changes", changes)
             .setParameter("until", until)
             .setParameter("now", now)
             .executeUpdate()
@@ -159,5 +213,143 @@ public class RotationStore extends RowStore<RotationRow> {
         .createNativeQuery("delete from reservation where attempt_id = :a")
         .setParameter("a", attempt)
         .executeUpdate();
+  }
+
+  /** Whether some attempt is at an account or a seat, or left something there to be settled. */
+  boolean isBeingChanged(UUID resource) {
+    return !database
+        .createNativeQuery(
+            "select 1 from reservation where resource = :r union all select 1 from attempt where"
+                + " settle_at is not null and coalesce(account_id, seat_id) = :r limit 1")
+        .setParameter("r", resource)
+        .getResultList()
+        .isEmpty();
+  }
+
+  /** Whether one of some keys is in a rotation that is not over. */
+  boolean isRotating(Collection<String> fingerprints) {
+    return !fingerprints.isEmpty()
+        && database
+                .createQuery(
+                    "select count(r) from RotationRow r where r.endedAt is null and exists (select"
+                        + " k.id from KeyRow k where k.fingerprint in :keys and (k.id = r.oldKeyId"
+                        + " or k.id = r.newKeyId))",
+                    Long.class)
+                .setParameter("keys", fingerprints)
+                .getSingleResult()
+            > 0;
+  }
+
+  /** Of some accounts and seats those on which a change may still land, and since when. */
+  Map<UUID, Instant> unsettled(Collection<UUID> resources) {
+    Map<UUID, Instant> since = new HashMap<>();
+    if (!resources.isEmpty()) {
+      database
+          .createQuery(
+              "from AttemptRow a where a.unsettled = true and coalesce(a.accountId, a.seatId) in"
+                  + " :ids",
+              AttemptRow.class)
+          .setParameter("ids", resources)
+          .getResultList()
+          .forEach(
+              a ->
+                  since.merge(
+                      a.accountId == null ? a.seatId : a.accountId,
+                      a.startedAt,
+                      (one, other) -> one.isBefore(other) ? one : other));
+    }
+    return since;
+  }
+
+  /** How many changes may still land, and since when the oldest. */
+  public List<AttemptRow> unsettled() {
+    return database
+        .createQuery(
+            "from AttemptRow a where a.unsettled = true order by a.startedAt", AttemptRow.class)
+        .setMaxResults(100)
+        .getResultList();
+  }
+
+  /** When the oldest effect was begun that still runs. */
+  public Optional<Instant> oldestRunning() {
+    return database
+        .createQuery(
+            "select min(a.startedAt) from AttemptRow a where a.outcome = 'RUNNING'", Instant.class)
+        .getResultStream()
+        .filter(Objects::nonNull)
+        .findFirst();
+  }
+
+  /** An attempt that left something to be settled; nobody else gets it until the given time. */
+  Optional<AttemptRow> claimToSettle(Instant now, Instant until) {
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from attempt where settle_at <= :now order by settle_at limit 1 for"
+                    + " update skip locked")
+            .setParameter("now", now)
+            .getResultList();
+    Optional<AttemptRow> row =
+        ids.isEmpty()
+            ? Optional.empty()
+            : Optional.of(database.find(AttemptRow.class, (UUID) ids.get(0)));
+    row.ifPresent(attempt -> attempt.settleAt = until);
+    return row;
+  }
+
+  /**
+   * How often the keys of one line, each replaced by the next, were rotated lately.
+   *
+   * @param byItself how often the calendar began it
+   * @param all how often in all
+   */
+  record Begun(long byItself, long all) {}
+
+  /** How often rotations of a key, or of those that it replaced, were begun since a moment. */
+  Begun begunSince(UUID key, Instant since) {
+    Object[] counts =
+        (Object[])
+            database
+                .createNativeQuery(
+                    "with recursive line(id) as (select cast(:key as uuid) union select"
+                        + " r.old_key_id from rotation r join line l on r.new_key_id = l.id where"
+                        + " r.planned_at > :since) select count(*) filter (where r.by_itself),"
+                        + " count(*) from rotation r join line l on r.old_key_id = l.id where"
+                        + " r.started_at > :since")
+                .setParameter("key", key)
+                .setParameter("since", since)
+                .getSingleResult();
+    return new Begun(((Number) counts[0]).longValue(), ((Number) counts[1]).longValue());
+  }
+
+  /** The keys on some accounts that other running rotations are going to withdraw. */
+  List<String> promised(UUID rotation, Collection<UUID> accounts) {
+    return accounts.isEmpty()
+        ? List.of()
+        : database
+            .createQuery(
+                "select k.fingerprint from RotationRow r, KeyRow k where r.endedAt is null and r.id"
+                    + " <> :id and (r.aim = 'FORWARD' and k.id = r.oldKeyId or r.aim = 'BACK' and"
+                    + " k.id = r.newKeyId) and k.id in (select p.keyId from PlacementRow p where"
+                    + " p.accountId in :accounts and p.state <> 'withdrawn')",
+                String.class)
+            .setParameter("id", rotation == null ? NOBODY : rotation)
+            .setParameter("accounts", accounts)
+            .getResultList();
+  }
+
+  /** Lets the rotations of keys on some accounts be looked at now, since there is news there. */
+  public void wakeOf(Collection<UUID> accounts, Instant now) {
+    if (!accounts.isEmpty()) {
+      database
+          .createQuery(
+              "update RotationRow r set r.nextLookAt = :now, r.wokenAt = :now where r.endedAt is"
+                  + " null and r.aim in ('FORWARD', 'BACK') and exists (select p.id from"
+                  + " PlacementRow p where p.state <> 'withdrawn' and p.accountId in :accounts and"
+                  + " (p.keyId = r.oldKeyId or p.keyId = r.newKeyId))")
+          .setParameter("now", now)
+          .setParameter("accounts", accounts)
+          .executeUpdate();
+    }
   }
 }

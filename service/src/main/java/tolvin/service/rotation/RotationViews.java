@@ -8,8 +8,10 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Stream;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Picture;
 import tolvin.core.estate.SeatProof;
@@ -257,7 +259,10 @@ public class RotationViews {
 
   private List<ChartMark> marks(RotationRow row, Tie tie, Situation situation) {
     List<ChartMark> marks = new ArrayList<>();
-    for (TrialRow trial : placements.trials(List.of(tie.account().value()))) {
+    for (TrialRow trial :
+        placements.trials(
+            List.of(tie.account().value()),
+            Stream.of(row.oldKeyId, row.newKeyId).filter(Objects::nonNull).toList())) {
       boolean old = trial.keyId.equals(row.oldKeyId);
       if (trial.accepted && (old || trial.keyId.equals(row.newKeyId))) {
         marks.add(new ChartMark(trial.madeAt, "account proof", old ? "old" : "new"));

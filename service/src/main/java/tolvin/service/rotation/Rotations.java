@@ -12,6 +12,8 @@ import java.util.TreeSet;
 import java.util.UUID;
 import tolvin.core.rotation.Next;
 import tolvin.core.rotation.Plan;
+import tolvin.core.schedule.Cadence;
+import tolvin.service.integration.SeatStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -26,10 +28,12 @@ import tolvin.service.web.Problem;
 @ApplicationScoped
 public class Rotations {
   private static final Duration DEFAULT_WATCH = Duration.ofDays(1);
+  private static final int MOST_IN_AN_INTERVAL = 2;
 
   private final RotationStore store;
   private final KeyStore keys;
   private final PlacementStore placements;
+  private final SeatStore seats;
   private final Schedule schedule;
   private final Pictures pictures;
   private final Journal journal;
@@ -39,6 +43,7 @@ public class Rotations {
       RotationStore store,
       KeyStore keys,
       PlacementStore placements,
+      SeatStore seats,
       Schedule schedule,
       Pictures pictures,
       Journal journal,
@@ -46,6 +51,7 @@ public class Rotations {
     this.store = store;
     this.keys = keys;
     this.placements = placements;
+    this.seats = seats;
     this.schedule = schedule;
     this.pictures = pictures;
     this.journal = journal;
@@ -92,10 +98,37 @@ public class Rotations {
     return row;
   }
 
-  /** Starts a rotation that the calendar asks for. */
+  /**
+   * Starts a rotation that the calendar asks for: one in each interval. Whatever makes a key due
+   * again sooner is held up by that; should it have been rotated twice in the interval already, the
+   * rotation is only planned, and a person is asked.
+   *
+   * @param found the cadence that asks for it
+   */
   @Transactional(Transactional.TxType.MANDATORY)
-  void startByItself(KeyRow key, Duration watch, String because) {
-    RotationRow row = add(key, "FORWARD", watch, because, "");
+  void startByItself(KeyRow key, Schedule.Found found, String because) {
+    Duration interval = found.cadence().every().minus(found.cadence().lead());
+    RotationStore.Begun begun = store.begunSince(key.id, clock.now().minus(interval));
+    if (begun.all() >= MOST_IN_AN_INTERVAL) {
+      String doubt =
+          "it was rotated "
+              + begun.all()
+              + " times within "
+              + Cadence.words(interval)
+              + " already; look why before you run it";
+      RotationRow held = add(key, "HOLD", found.watch(), because + "; " + doubt, "");
+      held.byItself = true;
+      journal.write(
+          "rotation.held",
+          held.id,
+          "Rotation of " + key.fingerprint + " planned and not started: " + doubt,
+          Map.of());
+      return;
+    }
+    if (begun.byItself() > 0) {
+      return;
+    }
+    RotationRow row = add(key, "FORWARD", found.watch(), because, "");
     row.byItself = true;
     row.startedAt = row.plannedAt;
     journal.write(
@@ -123,6 +156,34 @@ public class Rotations {
     return store.add(row);
   }
 
+  /** Says anew how a rotation that does not run yet is to be run; what is absent stays. */
+  @Transactional
+  RotationRow change(UUID id, RotationResource.RotationChange change) {
+    RotationRow row = alive(id);
+    long watch =
+        change.watch() == null
+            ? row.watchSeconds
+            : Checks.duration(change.watch(), "watch time", Duration.ZERO).toSeconds();
+    boolean runs = row.aim.equals("FORWARD") || row.aim.equals("BACK");
+    if (runs && watch != row.watchSeconds) {
+      throw Problem.conflict(
+          "rotation-running",
+          "The rotation runs already, with a watch time of "
+              + Cadence.words(Duration.ofSeconds(row.watchSeconds))
+              + ".",
+          "Let it go on, or roll it back and plan it anew.");
+    }
+    row.watchSeconds = watch;
+    row.reason = change.reason() == null ? row.reason : Checks.text(change.reason(), "reason");
+    row.ticket = change.ticket() == null ? row.ticket : Checks.optional(change.ticket(), "ticket");
+    journal.write(
+        "rotation.changed",
+        id,
+        "Rotation changed",
+        Map.of("watch", watch + " s", "reason", row.reason, "ticket", row.ticket));
+    return row;
+  }
+
   /**
    * Runs a planned rotation, or one that was stopped. What its plan says now is what is approved.
    */
@@ -148,7 +209,19 @@ public class Rotations {
     Instant now = clock.now();
     row.startedAt = row.startedAt == null ? now : row.startedAt;
     aim(row, "FORWARD", now);
-    journal.write("rotation.started", id, "Rotation run", Map.of("steps", plan.steps().size()));
+    journal.write(
+        "rotation.started",
+        id,
+        "Rotation run",
+        Map.of(
+            "steps",
+            plan.steps().size(),
+            "watch",
+            row.watchSeconds + " s",
+            "reason",
+            row.reason,
+            "ticket",
+            row.ticket));
     return row;
   }
 
@@ -163,15 +236,17 @@ public class Rotations {
     boolean cleared =
         store.attemptsOf(id).stream()
             .filter(a -> !a.outcome.equals("FAILED"))
-            .anyMatch(
-                a ->
-                    a.effect.startsWith("clear ") && a.effect.endsWith(old)
-                        || a.effect.equals("destroy " + old));
+            .anyMatch(a -> a.effect.startsWith("clear ") && a.effect.endsWith(old));
     if (cleared) {
       throw Problem.conflict(
           "too-late",
           "The old private half was removed already, so nothing can go back to it.",
           "Let the rotation come to its end and plan a new one.");
+    }
+    for (PlacementRow stays : placements.liveOfKeys(List.of(row.oldKeyId))) {
+      if (stays.state.equals("withdrawing") && id.equals(stays.rotationId)) {
+        stays.state = stays.provenAt == null ? "placed" : "proven"; // it was about to go
+      }
     }
     aim(row, "BACK", clock.now());
     journal.write(
@@ -230,31 +305,30 @@ public class Rotations {
     return row;
   }
 
-  /** Ends a rotation that has nothing left to do. */
+  /**
+   * Ends a rotation that has nothing left to do. It never ends as long as the key that was to go is
+   * placed anywhere on record.
+   *
+   * @return where it still is; empty if the rotation is over
+   */
   @Transactional(Transactional.TxType.REQUIRES_NEW)
-  void finish(UUID id) {
+  List<UUID> finish(UUID id) {
     RotationRow row = store.lock(id);
     if (row.endedAt != null) {
-      return;
+      return List.of();
     }
     boolean back = row.aim.equals("BACK");
     UUID leaving = back ? row.newKeyId : row.oldKeyId;
     Instant now = clock.now();
     if (leaving != null) {
-      placements.liveOfKeys(List.of(leaving)).stream()
-          .filter(p -> p.placedAt == null)
-          .forEach(
-              p -> {
-                p.placedAt = p.wantedAt; // never stood there, so there is nothing to take out
-                p.state = "withdrawn";
-                p.reason = "never placed";
-                p.withdrawnAt = now;
-              });
-      KeyRow key = keys.lock(leaving);
-      if (placements.liveOfKeys(List.of(leaving)).isEmpty()) {
-        key.endedAt = now;
-        key.endedBecause = back ? "its rotation was put back" : "replaced by a rotation";
+      List<UUID> still = endPlacements(leaving, now);
+      if (!still.isEmpty()) {
+        return still;
       }
+      KeyRow key = keys.lock(leaving);
+      key.endedAt = now;
+      key.endedBecause = back ? "its rotation was rolled back" : "replaced by a rotation";
+      key.destroyAt = now;
     }
     row.endedAt = now;
     row.outcome = back ? "put back" : "done";
@@ -263,11 +337,29 @@ public class Rotations {
     row.needsPerson = false;
     row.question = null;
     row.leaseUntil = null;
+    seats.lookSoon(List.of(row.oldKeyId, row.newKeyId == null ? row.oldKeyId : row.newKeyId), now);
     journal.write(
         back ? "rotation.put-back" : "rotation.done",
         id,
-        back ? "Rotation put back: the old key is in use again" : "Rotation done",
+        back ? "Rotation rolled back: the old key is in use again" : "Rotation done",
         Map.of());
+    return List.of();
+  }
+
+  /** Placements that were never made are over; returns the accounts of those that were. */
+  private List<UUID> endPlacements(UUID key, Instant now) {
+    List<UUID> still = new ArrayList<>();
+    for (PlacementRow p : placements.liveOfKeys(List.of(key))) {
+      if (p.placedAt != null) {
+        still.add(p.accountId);
+        continue;
+      }
+      p.placedAt = p.wantedAt; // never stood there, so there is nothing to take out
+      p.state = "withdrawn";
+      p.reason = "never placed";
+      p.withdrawnAt = now;
+    }
+    return still;
   }
 
   private RotationRow alive(UUID id) {

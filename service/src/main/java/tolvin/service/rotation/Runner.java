@@ -59,6 +59,7 @@ public class Runner {
   private final Rotations ends;
   private final Coffer coffer;
   private final Journal journal;
+  private final Cleaner aftercare;
   private final ClockStore clock;
   private final int workers;
   private final boolean enabled;
@@ -78,6 +79,7 @@ public class Runner {
       Rotations ends,
       Coffer coffer,
       Journal journal,
+      Cleaner aftercare,
       ClockStore clock,
       @ConfigProperty(name = "tolvin.runner.workers") int workers,
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
@@ -91,6 +93,7 @@ public class Runner {
     this.ends = ends;
     this.coffer = coffer;
     this.journal = journal;
+    this.aftercare = aftercare;
     this.clock = clock;
     this.workers = workers;
     this.enabled = enabled;
@@ -173,16 +176,13 @@ public class Runner {
   private void moves(UUID id, String worker) {
     for (int i = 0; i < MOST_MOVES && !stopping; i++) {
       Situation situation = pictures.situation(id);
+      showStage(situation);
       Move move = situation.next();
       if (!(move instanceof Move.Act act)) {
         rest(situation, move);
         return;
       }
-      if (!stillRight(situation, act, worker)) {
-        continue;
-      }
-      Optional<Outcome> outcome =
-          effects.perform(job(situation, act.effect(), worker), act.effect());
+      Optional<Outcome> outcome = done(situation, act, worker);
       if (outcome.isEmpty()) {
         waiting(
             id,
@@ -193,21 +193,29 @@ public class Runner {
             null);
         return;
       }
-      showStage(id);
     }
     Instant now = QuarkusTransaction.requiringNew().call(clock::now);
     waiting(id, now, null, Duration.ZERO, false, null);
   }
 
-  /** Reads again what the effect rests on, right before it, and asks once more. */
-  private boolean stillRight(Situation situation, Move.Act act, String worker) {
+  /**
+   * Does it, after reading again what it rests on and asking once more. Where that says something
+   * else now, or could not be read, the next move is decided from what is known then.
+   *
+   * @return empty if somebody else is at it just now
+   */
+  private Optional<Outcome> done(Situation situation, Move.Act act, String worker) {
     List<Effect> looks = Next.preconditions(act.effect(), situation.picture());
     for (Effect look : looks) {
-      if (!effects.perform(job(situation, look, worker), look).equals(Optional.of(Outcome.DONE))) {
-        return false;
+      Optional<Outcome> read = effects.perform(job(situation, look, worker), look);
+      if (!read.equals(Optional.of(Outcome.DONE))) {
+        return read;
       }
     }
-    return looks.isEmpty() || pictures.situation(situation.rotation()).next().equals(act);
+    if (!looks.isEmpty() && !pictures.situation(situation.rotation()).next().equals(act)) {
+      return Optional.of(Outcome.FAILED);
+    }
+    return effects.perform(job(situation, act.effect(), worker), act.effect());
   }
 
   private static Effects.Job job(Situation situation, Effect effect, String worker) {
@@ -215,13 +223,16 @@ public class Runner {
         situation.rotation(), null, worker, effect.sentence(situation.picture()));
   }
 
-  private void showStage(UUID id) {
-    Situation now = pictures.situation(id);
+  private void showStage(Situation now) {
+    String stage = Stage.of(now.picture(), now.course()).name();
+    if (stage.equals(now.stage())) {
+      return;
+    }
+    UUID id = now.rotation();
     QuarkusTransaction.requiringNew()
         .run(
             () -> {
               RotationRow row = rotations.lock(id);
-              String stage = Stage.of(now.picture(), now.course()).name();
               if (!stage.equals(row.stage)) {
                 row.stage = stage;
                 journal.tell("rotation.moved", id, stage.toLowerCase(java.util.Locale.ROOT));
@@ -232,9 +243,13 @@ public class Runner {
   private void rest(Situation situation, Move move) {
     UUID id = situation.rotation();
     Instant since = situation.picture().now();
-    showStage(id);
     if (move instanceof Move.Done) {
-      ends.finish(id);
+      List<UUID> still = ends.finish(id);
+      if (still.isEmpty()) {
+        aftercare.wake();
+      } else {
+        waiting(id, since, "the key that goes is still placed, on record", LOOK_AGAIN, true, null);
+      }
     } else if (move instanceof Move.Ask ask) {
       waiting(id, since, ask.reason(), LOOK_AGAIN, true, ask.question());
     } else {

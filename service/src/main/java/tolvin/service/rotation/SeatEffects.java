@@ -4,6 +4,7 @@ import static tolvin.service.store.Transactions.inside;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -14,6 +15,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Stream;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.estate.SeatId;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
@@ -21,12 +23,17 @@ import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.CommandPort;
 import tolvin.core.port.Lease;
+import tolvin.core.port.Moment;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
 import tolvin.core.rotation.Effect;
+import tolvin.core.signin.QuietMoment;
 import tolvin.service.destination.Access;
+import tolvin.service.destination.FeedStore;
+import tolvin.service.destination.SignInMoments;
+import tolvin.service.destination.UseRow;
 import tolvin.service.handover.ByHand;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
@@ -49,7 +56,10 @@ class SeatEffects {
   private final PlacementStore placements;
   private final ByHand byHand;
   private final Deeds deeds;
+  private final FeedStore feeds;
+  private final SignInMoments moments;
   private final ClockStore clock;
+  private final Duration lookEvery;
 
   SeatEffects(
       SeatPort seatPort,
@@ -62,7 +72,10 @@ class SeatEffects {
       PlacementStore placements,
       ByHand byHand,
       Deeds deeds,
-      ClockStore clock) {
+      FeedStore feeds,
+      SignInMoments moments,
+      ClockStore clock,
+      @ConfigProperty(name = "tolvin.seat.look-every") Duration lookEvery) {
     this.seatPort = seatPort;
     this.commands = commands;
     this.access = access;
@@ -73,7 +86,10 @@ class SeatEffects {
     this.placements = placements;
     this.byHand = byHand;
     this.deeds = deeds;
+    this.feeds = feeds;
+    this.moments = moments;
     this.clock = clock;
+    this.lookEvery = lookEvery;
   }
 
   Outside.Recording look(Effect.LookAtSeat effect) throws PortException {
@@ -102,21 +118,67 @@ class SeatEffects {
     Place where = places(effect.seat()).get(at);
     List<SeatPort.Holding> after = new ArrayList<>(held);
     if (held.get(at).keeps().filter(key.fingerprint()::equals).isPresent()) {
-      after.set(at, seatPort.restore(where, key, lease));
+      after.set(at, seatPort.restore(where, key, moment(effect.seat()), lease));
     } else {
-      String comment = inside(() -> keys.known(effect.key()).comment);
-      try (SecretPair pair = pairs.take(effect.key())) {
-        byte[] file = OpenSshFile.write(pair, comment, clock.random());
-        try {
-          after.set(at, seatPort.supply(where, key, file, lease));
-        } finally {
-          Arrays.fill(file, (byte) 0);
-        }
-      }
+      after.set(at, supplied(where, effect.key(), moment(effect.seat()), lease));
     }
     return () -> {
       record(effect.seat(), after);
       deeds.tell("seat.supplied", job, effect.seat().value());
+    };
+  }
+
+  /** Makes a seat offer the key again that one of its files keeps beside. */
+  Outside.Recording restore(SeatId id, Fingerprint key, Lease lease) throws PortException {
+    List<SeatPort.Holding> held = held(id);
+    List<SeatPort.Holding> after = new ArrayList<>(held);
+    for (int i = 0; i < held.size(); i++) {
+      if (held.get(i).keeps().filter(key::equals).isPresent()) {
+        after.set(i, seatPort.restore(places(id).get(i), open(key), moment(id), lease));
+      }
+    }
+    return () -> record(id, after);
+  }
+
+  /** Supplies a key from the coffer to the first of a seat's files. */
+  Outside.Recording supply(SeatId id, Fingerprint key, Lease lease) throws PortException {
+    List<SeatPort.Holding> after = new ArrayList<>(held(id));
+    after.set(0, supplied(places(id).get(0), key, moment(id), lease));
+    return () -> record(id, after);
+  }
+
+  private SeatPort.Holding supplied(Place where, Fingerprint key, Moment moment, Lease lease)
+      throws PortException {
+    String comment = inside(() -> keys.known(key).comment);
+    try (SecretPair pair = pairs.take(key)) {
+      byte[] file = OpenSshFile.write(pair, comment, clock.random());
+      try {
+        return seatPort.supply(where, open(key), file, moment, lease);
+      } finally {
+        Arrays.fill(file, (byte) 0);
+      }
+    }
+  }
+
+  /** Removes the private key beside a seat's file. */
+  Outside.Recording clear(SeatId id, Fingerprint key, Lease lease) throws PortException {
+    List<SeatPort.Holding> after = cleared(new Effect.Clear(id, key), lease);
+    return () -> record(id, after);
+  }
+
+  /** The moment at which the client of a seat may be switched: right after one of its sign-ins. */
+  private Moment moment(SeatId id) {
+    return () -> {
+      SeatRow seat = inside(() -> seats.get(id.value()));
+      List<UUID> accounts =
+          inside(() -> seats.tiesOfSeats(List.of(seat.id)).stream().map(t -> t.accountId).toList());
+      Optional<UseRow> last = inside(() -> feeds.lastUseFrom(accounts, seat.address));
+      Duration patience =
+          QuietMoment.patience(
+              last.map(use -> use.latest), last.flatMap(UseRow::interval), inside(clock::now));
+      if (!patience.isZero()) {
+        moments.await(new SignInMoments.Client(last.get().accountId, seat.address), patience);
+      }
     };
   }
 
@@ -236,6 +298,10 @@ class SeatEffects {
     if (!firstReading && !offers.equals(row.offers)) {
       row.offersSince = now;
     }
+    if (firstReading || !offers.equals(row.offers)) {
+      row.sameSince = now;
+    }
+    row.lookAt = now.plus(lookEvery);
     row.offers = offers;
     row.keeps = fingerprints(found, SeatPort.Holding::keeps);
     row.everOffered = union(row.everOffered, offers);

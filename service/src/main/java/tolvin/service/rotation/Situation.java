@@ -12,8 +12,10 @@ import tolvin.core.rotation.Next;
  * All that the next move of one rotation is decided from, at one moment.
  *
  * @param rotation its id
+ * @param stage the stage that it shows
  */
-record Situation(UUID rotation, Picture picture, Course course, List<Attempt> history) {
+record Situation(
+    UUID rotation, String stage, Picture picture, Course course, List<Attempt> history) {
 
   Move next() {
     return Next.move(picture, course, history);

@@ -64,7 +64,7 @@ public class Starter {
   }
 
   private void lookAgain() {
-    if (firstLooks.lookAgain()) {
+    if (firstLooks.confirmAbsences() | firstLooks.lookAgain()) {
       runner.wake();
     }
   }
@@ -98,7 +98,7 @@ public class Starter {
               if (!taken) {
                 schedule
                     .cadence(key.identityId)
-                    .ifPresent(found -> starts.startByItself(key, found.watch(), due.reason()));
+                    .ifPresent(found -> starts.startByItself(key, found, due.reason()));
                 runner.wake();
               }
             });

@@ -2,6 +2,8 @@ package tolvin.service.rotation;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.util.Collection;
+import java.util.UUID;
 import tolvin.service.store.ClockStore;
 
 /** Tells all rotations that there is news which one of them may wait for. */
@@ -15,6 +17,13 @@ public class Wakening {
     this.rotations = rotations;
     this.runner = runner;
     this.clock = clock;
+  }
+
+  /** Has the rotations of keys on some accounts looked at now. */
+  @Transactional
+  public void of(Collection<UUID> accounts) {
+    rotations.wakeOf(accounts, clock.now());
+    runner.wake();
   }
 
   /** Has every rotation looked at soon. */

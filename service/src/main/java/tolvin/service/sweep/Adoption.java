@@ -3,7 +3,6 @@ package tolvin.service.sweep;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.nio.charset.StandardCharsets;
-import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -192,6 +191,31 @@ class Adoption {
         Optional.empty());
   }
 
+  private Optional<PlacementRow> lost(UUID key, UUID account) {
+    return placements.lostOnAccounts(List.of(account)).stream()
+        .filter(p -> p.keyId.equals(key))
+        .reduce((a, b) -> b);
+  }
+
+  /** Leaves a key out that somebody else took out: its placement is over for good. */
+  @Transactional(Transactional.TxType.MANDATORY)
+  void letGo(AccountRow account, String fingerprint) {
+    for (PlacementRow lost : placements.lostOnAccounts(List.of(account.id))) {
+      if (keys.get(lost.keyId).fingerprint.equals(fingerprint)) {
+        lost.lostAt = null;
+      }
+    }
+    keys.live(fingerprint)
+        .flatMap(k -> placements.live(k.id, account.id))
+        .ifPresent(
+            p -> {
+              p.state = "withdrawn";
+              p.withdrawnAt = clock.now();
+              p.reason = "somebody else took it out";
+              p.confirmAt = null;
+            });
+  }
+
   /** Places a key again that is missing, with a mark of its own. */
   @Transactional(Transactional.TxType.MANDATORY)
   void placeAgain(AccountRow account, String fingerprint) {
@@ -203,11 +227,15 @@ class Adoption {
     PlacementRow lost =
         placements
             .live(key.id, account.id)
+            .or(() -> lost(key.id, account.id))
             .orElseThrow(() -> Problem.conflict("gone", "That placement is gone.", "Sweep again."));
-    Instant now = clock.now();
-    lost.state = "withdrawn";
-    lost.withdrawnAt = now;
-    lost.reason = "somebody else took it out";
+    if (lost.withdrawnAt == null) {
+      lost.state = "withdrawn";
+      lost.withdrawnAt = clock.now();
+      lost.reason = "somebody else took it out";
+      lost.confirmAt = null;
+    }
+    lost.lostAt = null;
     placements.flush();
     newPlacements.want(key, account, null, Terms.of(lost));
   }

@@ -16,6 +16,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
@@ -93,8 +94,13 @@ class BookReader {
     List<PlacementRow> live = placements.liveOnAccounts(ids);
     Map<UUID, List<PlacementRow>> liveOf =
         live.stream().collect(Collectors.groupingBy(p -> p.accountId));
+    Map<UUID, List<PlacementRow>> lostOf = lost(ids, live);
     Map<UUID, Set<String>> marks = placements.formerMarks(ids);
-    KeyBooks known = keys(at, live, seen.values());
+    KeyBooks known =
+        keys(
+            at,
+            Stream.concat(live.stream(), lostOf.values().stream().flatMap(List::stream)).toList(),
+            seen.values());
     Map<UUID, List<UseRow>> uses =
         feeds.uses(ids).stream().collect(Collectors.groupingBy(u -> u.accountId));
     Optional<Instant> usesSince = usesSince(at);
@@ -108,8 +114,10 @@ class BookReader {
               row.login + "@" + at.name,
               Optional.ofNullable(known.identities().get(row.identityId)).map(i -> i.name),
               row.signInMode,
-              liveOf.getOrDefault(row.id, List.of()).stream()
-                  .filter(p -> p.state.equals("placed") || p.state.equals("proven"))
+              Stream.concat(
+                      liveOf.getOrDefault(row.id, List.of()).stream()
+                          .filter(p -> p.state.equals("placed") || p.state.equals("proven")),
+                      lostOf.getOrDefault(row.id, List.of()).stream())
                   .map(p -> placed(p, known, needed.getOrDefault(row.id, Set.of())))
                   .toList(),
               liveOf.getOrDefault(row.id, List.of()).stream()
@@ -129,6 +137,24 @@ class BookReader {
               own));
     }
     return books;
+  }
+
+  /** What somebody took out, and nobody put back or gave up: it is missing until somebody does. */
+  private Map<UUID, List<PlacementRow>> lost(Set<UUID> accounts, List<PlacementRow> live) {
+    Set<String> there = live.stream().map(p -> p.keyId + " " + p.accountId).collect(toSet());
+    List<PlacementRow> lost = placements.lostOnAccounts(accounts);
+    Set<UUID> inUse =
+        keys.byIds(lost.stream().map(p -> p.keyId).collect(toSet())).stream()
+            .filter(k -> k.endedAt == null)
+            .map(k -> k.id)
+            .collect(toSet());
+    return lost.stream()
+        .filter(p -> inUse.contains(p.keyId) && !there.contains(p.keyId + " " + p.accountId))
+        .collect(Collectors.groupingBy(p -> p.accountId));
+  }
+
+  private static <T> java.util.stream.Collector<T, ?, Set<T>> toSet() {
+    return Collectors.toSet();
   }
 
   /** Tolvin's own keys on a server: its own, and those of whatever else it reaches there. */

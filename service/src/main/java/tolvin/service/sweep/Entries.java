@@ -6,6 +6,7 @@ import jakarta.enterprise.context.ApplicationScoped;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import tolvin.core.authorized.Reach;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
@@ -58,8 +59,9 @@ class Entries {
   }
 
   /**
-   * Outside of any transaction: leaves one entry of a key, the agreed one or the first, in the
-   * place of all that stand there; in one change, so that the key is registered at every moment.
+   * Outside of any transaction: leaves one entry of a key, the agreed one or else the one that lets
+   * in most, in the place of all that stand there; in one change, so that the key is registered at
+   * every moment.
    */
   void leaveOne(FindingRow row) throws PortException {
     AccountRow account = inside(() -> accounts.get(row.accountId));
@@ -71,7 +73,7 @@ class Entries {
     AccountPort.Entry entry =
         placement.isPresent()
             ? inside(() -> newPlacements.entry(placement.get()))
-            : adoption.entry(there.get(0));
+            : adoption.entry(Reach.widest(there).orElse(there.get(0)));
     Place where = inside(() -> access.account(account));
     edits.edit(
         account.id,
@@ -109,6 +111,34 @@ class Entries {
     List<String> lines = new ArrayList<>(of(accounts.get(row.accountId), row.fingerprint));
     lines.remove(placed(row).map(p -> p.line).orElse(lines.isEmpty() ? "" : lines.get(0)));
     return !lines.isEmpty();
+  }
+
+  /** Which entry would stay, in words. */
+  String staying(FindingRow row) {
+    List<String> there = of(accounts.get(row.accountId), row.fingerprint);
+    return placed(row).isPresent()
+        ? "the agreed one."
+        : Reach.widest(there).isPresent()
+            ? "the one that lets in all that the others let in: " + Reach.widest(there).get()
+            : "the first one: " + (there.isEmpty() ? "" : there.get(0));
+  }
+
+  /** Why one entry cannot stand for all of a key's on its account; empty if it can. */
+  Optional<String> loss(FindingRow row) {
+    List<String> there = of(accounts.get(row.accountId), row.fingerprint);
+    Optional<String> agreed = placed(row).map(p -> p.line);
+    boolean loses =
+        agreed.isPresent()
+            ? there.stream()
+                .flatMap(line -> Reach.of(line).stream())
+                .anyMatch(r -> Reach.of(agreed.get()).filter(a -> a.covers(r)).isEmpty())
+            : Reach.widest(there).isEmpty();
+    return loses
+        ? Optional.of(
+            "The entries let in different things, so that somebody may lose their access: "
+                + String.join(" | ", there)
+                + ". ")
+        : Optional.empty();
   }
 
   /** The placement of a finding's key on its account. */

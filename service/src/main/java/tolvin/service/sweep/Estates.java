@@ -1,5 +1,6 @@
 package tolvin.service.sweep;
 
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.nio.charset.StandardCharsets;
@@ -29,6 +30,7 @@ import tolvin.service.key.KeyStore;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Readings;
 import tolvin.service.store.ClockStore;
+import tolvin.service.store.Transactions;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
 
@@ -143,11 +145,9 @@ public class Estates {
       String name = String.valueOf(file.login()) + "@" + file.destination();
       try {
         taken.add(
-            tolvin.service.store.Transactions.inside(
-                () ->
-                    wish.rehearse()
-                        ? rehearsed(file, name, seen)
-                        : take(file, name, seen, reason)));
+            wish.rehearse()
+                ? rehearsed(file, name, seen, reason)
+                : Transactions.inside(() -> take(file, name, seen, reason)));
       } catch (Problem e) {
         taken.add(
             new Taken(
@@ -186,33 +186,15 @@ public class Estates {
     return new Read(good, said);
   }
 
-  private Taken rehearsed(File file, String name, Set<String> seen) {
-    Read read = read(file);
-    Optional<AccountRow> account =
-        destinations
-            .named(file.destination())
-            .flatMap(at -> accounts.withLogin(at.id, file.login()));
-    int fresh = 0;
-    int joined = 0;
-    int known = 0;
-    Map<String, String> suggested = new HashMap<>();
-    for (AuthorizedKeys.Line line : read.keys()) {
-      String print = line.key().orElseThrow().fingerprintText();
-      Optional<KeyRow> row = keys.live(print);
-      boolean placed =
-          row.isPresent()
-              && account.isPresent()
-              && placements.live(row.get().id, account.get().id).isPresent();
-      if (placed) {
-        known++;
-      } else if (row.isPresent() || !seen.add(print)) {
-        joined++;
-      } else {
-        fresh++;
-      }
-      suggest(line, row, suggested);
-    }
-    return new Taken(name, fresh, joined, known, read.passedOver(), suggested, null);
+  /** The real thing, undone: so a rehearsal can say nothing else than what would be done. */
+  private Taken rehearsed(File file, String name, Set<String> seen, String reason) {
+    return QuarkusTransaction.requiringNew()
+        .call(
+            () -> {
+              Taken taken = take(file, name, seen, reason);
+              QuarkusTransaction.setRollbackOnly();
+              return taken;
+            });
   }
 
   private void suggest(

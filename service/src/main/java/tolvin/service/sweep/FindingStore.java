@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.Severity;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
@@ -116,6 +117,28 @@ public class FindingStore extends RowStore<FindingRow> {
     return accounts.isEmpty()
         ? List.of()
         : list("r.settledAt is null and r.accountId in :ids", Map.of("ids", accounts));
+  }
+
+  /** Findings about a seat that are not settled. */
+  List<FindingRow> unsettledOfSeat(UUID seat) {
+    return list(
+        "r.settledAt is null and r.kind in :kinds and r.subject like :seat",
+        Map.of(
+            "kinds",
+            List.of(FindingKind.SEAT_REFUSED.word(), FindingKind.LEFT_PRIVATE_KEY.word()),
+            "seat",
+            seat + "%"));
+  }
+
+  /** The worst findings that a person has to know of, neither settled nor accepted. */
+  public List<FindingRow> openOfSeats(Instant now, int most) {
+    return query(
+            "r.settledAt is null and r.kind = :kind and (r.acceptedUntil is null or r.acceptedUntil"
+                + " <= :now)",
+            Map.of("kind", FindingKind.SEAT_REFUSED.word(), "now", now),
+            "r.firstSeenAt")
+        .setMaxResults(most)
+        .getResultList();
   }
 
   /** Findings about a destination as such that are not settled. */

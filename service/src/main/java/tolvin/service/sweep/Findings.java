@@ -38,6 +38,7 @@ public class Findings {
   private final Obstacles obstacles;
   private final Entries entries;
   private final Adoption adoption;
+  private final SeatRepairs seatRepairs;
   private final Runner runner;
   private final ClockStore clock;
   private final Journal journal;
@@ -50,6 +51,7 @@ public class Findings {
       Obstacles obstacles,
       Entries entries,
       Adoption adoption,
+      SeatRepairs seatRepairs,
       Runner runner,
       ClockStore clock,
       Journal journal) {
@@ -60,6 +62,7 @@ public class Findings {
     this.obstacles = obstacles;
     this.entries = entries;
     this.adoption = adoption;
+    this.seatRepairs = seatRepairs;
     this.runner = runner;
     this.clock = clock;
     this.journal = journal;
@@ -128,6 +131,9 @@ public class Findings {
             || deed == Deed.WITHDRAW && inside(() -> entries.areSeveral(found))) {
           entries.leaveOne(found);
         }
+        if (deed != Deed.ACCEPT && found.kind().isOfSeats()) {
+          seatRepairs.repair(found);
+        }
         steps.add(inside(() -> settle(step, deed, settling)));
       } catch (PortException e) {
         steps.add(new Step(step.id(), false, e.whole()));
@@ -167,14 +173,14 @@ public class Findings {
     String where =
         row.accountId == null ? "" : " on " + destinations.nameOf(accounts.get(row.accountId));
     String key = row.fingerprint == null ? "" : new Fingerprint(row.fingerprint).brief();
+    if (row.kind().isOfSeats() && deed != Deed.ACCEPT) {
+      return seatRepairs.sentence(row);
+    }
     return switch (deed) {
       case ACCEPT -> "Leaves it as it is until " + settling.until() + ".";
       case WITHDRAW ->
           row.kind() == FindingKind.DUPLICATE
-              ? "Leaves one entry of "
-                  + key
-                  + where
-                  + (entries.placed(row).isPresent() ? ", the agreed one." : ", the first one.")
+              ? "Leaves one entry of " + key + where + ": " + entries.staying(row)
               : "Takes " + key + " out" + where + ".";
       case ADOPT ->
           row.kind() == FindingKind.CHANGED
@@ -261,14 +267,17 @@ public class Findings {
 
   /** The entries beside one are out already; where it stood there twice, that was all. */
   private void withdraw(FindingRow row) {
-    if (row.kind() != FindingKind.DUPLICATE) {
+    if (row.kind() == FindingKind.MISSING
+        && Entries.of(accounts.get(row.accountId), row.fingerprint).isEmpty()) {
+      adoption.letGo(accounts.lock(row.accountId), row.fingerprint);
+    } else if (row.kind() != FindingKind.DUPLICATE && !row.kind().isOfSeats()) {
       AccountRow account = accounts.lock(row.accountId);
       adoption.takeOut(account, row.fingerprint, line(account, row));
     }
   }
 
   private void putBack(FindingRow row) {
-    if (row.kind() != FindingKind.CHANGED) {
+    if (row.kind() != FindingKind.CHANGED && !row.kind().isOfSeats()) {
       adoption.placeAgain(accounts.lock(row.accountId), row.fingerprint);
     }
   }

@@ -26,6 +26,8 @@ class Obstacles {
   private final Adoption adoption;
   private final FeedStore feeds;
   private final Pictures pictures;
+  private final SeatRepairs seatRepairs;
+  private final Entries entries;
   private final ClockStore clock;
 
   Obstacles(
@@ -34,12 +36,16 @@ class Obstacles {
       Adoption adoption,
       FeedStore feeds,
       Pictures pictures,
+      SeatRepairs seatRepairs,
+      Entries entries,
       ClockStore clock) {
     this.accounts = accounts;
     this.keys = keys;
     this.adoption = adoption;
     this.feeds = feeds;
     this.pictures = pictures;
+    this.seatRepairs = seatRepairs;
+    this.entries = entries;
     this.clock = clock;
   }
 
@@ -51,6 +57,9 @@ class Obstacles {
     }
     if (!kind.deeds().contains(deed)) {
       return Optional.of("“" + kind.title() + "” cannot be settled so. " + kind.wayOut());
+    }
+    if (kind.isOfSeats() && deed != Deed.ACCEPT) {
+      return seatRepairs.obstacle(row);
     }
     return switch (deed) {
       case ACCEPT ->
@@ -73,7 +82,16 @@ class Obstacles {
   private Optional<String> toWithdrawal(FindingRow row, Findings.Settling settling) {
     AccountRow account = accounts.get(row.accountId);
     if (row.kind() == FindingKind.DUPLICATE && !account.keptBy.equals("source")) {
-      return Optional.empty(); // one entry stays
+      Optional<String> loss = entries.loss(row);
+      if (loss.isEmpty() || Boolean.TRUE.equals(settling.evenIfUsed())) {
+        return Optional.empty(); // one entry stays, and lets in whoever the others let in
+      }
+      return Optional.of(
+          loss.get()
+              + used(row)
+                  .map(u -> "It was used at " + u.latest + " from " + u.address + ". ")
+                  .orElse("It was not seen in use lately. ")
+              + "Ask who uses it, or say that it is to be done even if it is used.");
     }
     if (account.keptBy.equals("source")) {
       return Optional.of(
@@ -97,11 +115,7 @@ class Obstacles {
                 + ". Rotate the key instead.");
       }
     }
-    Optional<UseRow> used =
-        feeds.uses(List.of(row.accountId)).stream()
-            .filter(u -> u.fingerprint.equals(row.fingerprint))
-            .filter(u -> u.latest.isAfter(clock.now().minus(USED_LATELY)))
-            .findFirst();
+    Optional<UseRow> used = used(row);
     if (used.isPresent() && !Boolean.TRUE.equals(settling.evenIfUsed())) {
       return Optional.of(
           "It was used at "
@@ -112,6 +126,13 @@ class Obstacles {
               + " withdrawn even if used.");
     }
     return Optional.empty();
+  }
+
+  private Optional<UseRow> used(FindingRow row) {
+    return feeds.uses(List.of(row.accountId)).stream()
+        .filter(u -> u.fingerprint.equals(row.fingerprint))
+        .filter(u -> u.latest.isAfter(clock.now().minus(USED_LATELY)))
+        .findFirst();
   }
 
   static Optional<String> settledAlready(FindingRow row) {

@@ -187,7 +187,9 @@ public class Sweeps {
     List<AccountRow> rows = accounts.lockAll(seen.keySet());
     Map<UUID, Books> books = bookReader.of(at, rows, seen);
     Map<UUID, List<FindingRow>> open =
-        findings.unsettled(seen.keySet()).stream().collect(Collectors.groupingBy(f -> f.accountId));
+        findings.unsettled(seen.keySet()).stream()
+            .filter(f -> !f.kind().isOfSeats())
+            .collect(Collectors.groupingBy(f -> f.accountId));
     Merging merging = new Merging(at.id, seen.keySet(), now);
     Map<UUID, List<Registered>> registered = new HashMap<>();
     seen.forEach((id, there) -> registered.put(id, there.registered()));
@@ -234,6 +236,7 @@ public class Sweeps {
         all -> all.stream().distinct().forEach(d -> found.add(Comparison.door(at.name, d))));
     List<FindingRow> open =
         findings.unsettledOfDestination(at.id).stream()
+            .filter(row -> !row.kind().isOfSeats())
             .filter(row -> doors.isPresent() || OF_HOST_KEYS.contains(row.kind()))
             .toList();
     Merging merging = new Merging(at.id, Set.of(), clock.now());

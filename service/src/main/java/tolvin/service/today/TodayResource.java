@@ -18,6 +18,7 @@ import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.people.Role;
+import tolvin.service.rotation.OutsideWork;
 import tolvin.service.rotation.RotationStore;
 import tolvin.service.rotation.RotationViews;
 import tolvin.service.schedule.Schedule;
@@ -29,6 +30,8 @@ import tolvin.service.sweep.FindingStore;
 @RolesAllowed(Role.ADMINISTRATOR)
 public class TodayResource {
   private static final Duration SOON = Duration.ofDays(30);
+  private static final int MOST_FINDINGS = 20;
+  private static final Duration UNSETTLED_FOR_LONG = Duration.ofMinutes(1);
   private static final Duration SECRET_ENDS_SOON = Duration.ofDays(14);
 
   private final RotationStore rotations;
@@ -39,6 +42,7 @@ public class TodayResource {
   private final Schedule schedule;
   private final HandOverStore handOvers;
   private final FindingStore findings;
+  private final OutsideWork outside;
   private final ClockStore clock;
 
   TodayResource(
@@ -50,6 +54,7 @@ public class TodayResource {
       Schedule schedule,
       HandOverStore handOvers,
       FindingStore findings,
+      OutsideWork outside,
       ClockStore clock) {
     this.rotations = rotations;
     this.views = views;
@@ -59,13 +64,14 @@ public class TodayResource {
     this.schedule = schedule;
     this.handOvers = handOvers;
     this.findings = findings;
+    this.outside = outside;
     this.clock = clock;
   }
 
   /**
    * Something that needs a person.
    *
-   * @param kind destination, rotation, overdue, hand-over or finding
+   * @param kind destination, host, change, rotation, overdue, hand-over or finding
    * @param subject the id of what it is about; absent for findings
    */
   public record Need(String kind, UUID subject, String title, String reason) {}
@@ -96,6 +102,34 @@ public class TodayResource {
     Instant now = clock.now();
     List<Need> needs = new ArrayList<>();
     destinations.inForce().forEach(d -> trouble(d, now).ifPresent(needs::add));
+    outside
+        .silent()
+        .forEach(
+            host ->
+                needs.add(
+                    new Need(
+                        "host",
+                        null,
+                        host.host() + " does not answer",
+                        host.againAt()
+                                .map(at -> "It is set aside and tried again at " + at + ".")
+                                .orElse(
+                                    "Something there has been running for "
+                                        + host.since().toSeconds()
+                                        + " s.")
+                            + " Look whether it hangs: a full or stuck disk, a stopped process.")));
+    outside.unsettled().stream()
+        .filter(a -> a.startedAt.isBefore(now.minus(UNSETTLED_FOR_LONG)))
+        .forEach(
+            a ->
+                needs.add(
+                    new Need(
+                        "change",
+                        a.rotationId,
+                        "A change got no answer and may still land",
+                        a.intent
+                            + ". Nothing rests on it until that is impossible; its host has to be"
+                            + " reached for that.")));
     List<DueKey> due = new ArrayList<>();
     for (KeyRow key : keys.inService()) {
       dueKey(key, now).ifPresent(due::add);
@@ -126,6 +160,12 @@ public class TodayResource {
                         h.repliedAt == null
                             ? "Asked at " + h.madeAt + ", due at " + h.dueAt + "."
                             : h.reply + "; not proven yet: " + h.lastTrial)));
+    findings
+        .openOfSeats(now, MOST_FINDINGS)
+        .forEach(
+            f ->
+                needs.add(
+                    new Need("finding", f.id, f.sentence, "Restore an accepted key: " + f.wayOut)));
     long broken = findings.openBroken(now);
     if (broken > 0) {
       needs.add(

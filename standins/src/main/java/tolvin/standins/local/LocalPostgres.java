@@ -164,8 +164,47 @@ public final class LocalPostgres implements AutoCloseable {
     return new String(process.getInputStream().readAllBytes());
   }
 
+  /** What a statement that counts something gives. */
+  public long count(String statement) throws IOException {
+    Result result =
+        exec(
+            "psql",
+            "-h",
+            directory.resolve("socket").toString(),
+            "-p",
+            String.valueOf(port),
+            "-U",
+            DATABASE,
+            "-Atc",
+            statement);
+    if (result.exitCode() != 0) {
+      throw new IOException(result.output());
+    }
+    return Long.parseLong(result.output().strip());
+  }
+
   private boolean isRunning() throws IOException {
     return exec("pg_ctl", "-D", data(), "status").exitCode() == 0;
+  }
+
+  /** The process id of the postmaster. */
+  public long pid() throws IOException {
+    return Long.parseLong(Files.readAllLines(Path.of(data(), "postmaster.pid")).get(0).strip());
+  }
+
+  /** Waits until the server can be started that was killed: its last processes are gone. */
+  public void restartAfterKill() throws IOException {
+    IOException last = null;
+    for (int i = 0; i < 40; i++) {
+      try {
+        start();
+        return;
+      } catch (IOException notYet) {
+        last = notYet;
+        java.util.concurrent.locks.LockSupport.parkNanos(500_000_000L);
+      }
+    }
+    throw last;
   }
 
   /** Stops the server; its data stays. */

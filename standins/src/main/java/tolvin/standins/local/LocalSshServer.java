@@ -28,6 +28,7 @@ public final class LocalSshServer implements AutoCloseable {
   private final Path directory;
   private final int port;
   private final List<String> options;
+  private String preloaded = "libnss_wrapper.so";
   private Process process;
 
   private LocalSshServer(Path directory, int port, List<String> options) {
@@ -56,6 +57,14 @@ public final class LocalSshServer implements AutoCloseable {
     }
     Unprivileged.own(server.directory);
     return server;
+  }
+
+  /**
+   * Has the server run with a library loaded into it, such as one that holds up file operations.
+   */
+  public LocalSshServer preload(Path library) {
+    preloaded = "libnss_wrapper.so:" + library;
+    return this;
   }
 
   /** Adds an account, also while the server runs; an account that is there already is kept. */
@@ -145,7 +154,7 @@ public final class LocalSshServer implements AutoCloseable {
     command.addAll(
         List.of(
             "env",
-            "LD_PRELOAD=libnss_wrapper.so",
+            "LD_PRELOAD=" + preloaded,
             "NSS_WRAPPER_PASSWD=" + file("passwd"),
             "NSS_WRAPPER_GROUP=" + file("group"),
             "/usr/sbin/sshd",
@@ -249,6 +258,18 @@ public final class LocalSshServer implements AutoCloseable {
   /** The process id of the listening server, if it runs. */
   public Optional<Long> pid() {
     return Optional.ofNullable(process).filter(Process::isAlive).map(Process::pid);
+  }
+
+  /** The processes that serve sessions now. */
+  public List<ProcessHandle> sessions() {
+    return process == null ? List.of() : process.descendants().toList();
+  }
+
+  /** Kills it without a word; the sessions that it serves go on. */
+  public void kill() {
+    if (process != null) {
+      process.destroyForcibly().onExit().join();
+    }
   }
 
   private Path file(String name) {

@@ -1,0 +1,59 @@
+package tolvin.service.rotation;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Effect;
+import tolvin.core.rotation.Move;
+
+/**
+ * Makes the new key of a planned rotation and reads everything that its plan rests on, while
+ * whoever asked for the plan waits: so a plan never speaks of what nobody has looked at yet.
+ */
+@ApplicationScoped
+class Preparation {
+  private static final Duration PATIENCE = Duration.ofSeconds(20);
+  private static final long PAUSE_MILLIS = 100;
+
+  private final Pictures pictures;
+  private final Effects effects;
+
+  Preparation(Pictures pictures, Effects effects) {
+    this.pictures = pictures;
+    this.effects = effects;
+  }
+
+  /**
+   * Prepares a rotation as far as that is possible within a few seconds; changes nothing outside.
+   */
+  void prepare(UUID rotation) {
+    long end = System.nanoTime() + PATIENCE.toNanos();
+    while (System.nanoTime() - end < 0) {
+      Situation situation = pictures.situation(rotation);
+      if (!(situation.next() instanceof Move.Act act) || act.effect().changes()) {
+        return;
+      }
+      Effect effect = act.effect();
+      Optional<Outcome> outcome =
+          effects.perform(
+              new Effects.Job(rotation, null, "preparation", effect.sentence(situation.picture())),
+              effect);
+      if (outcome.isEmpty() && !paused()) {
+        return;
+      }
+    }
+  }
+
+  /** Somebody else is at it just now. */
+  private static boolean paused() {
+    try {
+      Thread.sleep(PAUSE_MILLIS);
+      return true;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return false;
+    }
+  }
+}
