@@ -14,6 +14,7 @@ import java.util.logging.Level;
 import java.util.logging.Logger;
 import java.util.stream.Stream;
 import tolvin.bench.rig.Rig;
+import tolvin.bench.rig.Throughput;
 
 /** Runs benchmarks: those that are named, or all of them. */
 public final class Bench {
@@ -37,6 +38,8 @@ public final class Bench {
     parts.put("intake", () -> IntakeBench.run(directory, root));
     parts.put("rotation", () -> RotationBench.run(directory, root));
     parts.put("rig", () -> rig(directory, root));
+    parts.put(
+        "together", () -> Throughput.run(directory, root, Integer.getInteger("together.keys", 40)));
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));

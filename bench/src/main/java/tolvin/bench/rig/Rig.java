@@ -21,7 +21,7 @@ import java.util.concurrent.atomic.AtomicBoolean;
  * the files.
  */
 public final class Rig {
-  private static final Duration LEASE = Duration.ofSeconds(10);
+  private static final Duration LEASE = Duration.ofSeconds(20);
 
   /** One in so many rotations is rolled back at some moment. */
   private static final int ROLLED_BACK = 6;
@@ -66,7 +66,7 @@ public final class Rig {
             "-Xmx320m",
             "-XX:TieredStopAtLevel=1",
             "-Dtolvin.runner.lease=PT" + LEASE.toSeconds() + "S",
-            "-Dtolvin.seat.look-every=PT20S");
+            "-Dtolvin.seat.look-every=PT60S");
     try (RigEstate estate = new RigEstate(directory, root, settings.accounts());
         RigServices services = new RigServices(directory, root, options)) {
       services.start(0);
@@ -95,7 +95,10 @@ public final class Rig {
       faults.undo();
       TimeUnit.MILLISECONDS.sleep(500);
     }
-    TimeUnit.SECONDS.sleep(LEASE.toSeconds() * 3); // private keys are removed a lease later
+    for (int i = 0; i < 150 && heldForNothing() > 0; i++) {
+      TimeUnit.SECONDS.sleep(1); // private keys are destroyed a lease later
+    }
+    TimeUnit.SECONDS.sleep(LEASE.toSeconds() * 2);
     return report();
   }
 
@@ -123,7 +126,7 @@ public final class Rig {
         busy.add(rotation.path("identity").asText());
         goOn(rotation);
       }
-      if (begins && running.size() < Math.max(3, settings.accounts() / 4)) {
+      if (begins && running.size() < Math.max(4, settings.accounts() / 2)) {
         begin(busy);
       }
     } catch (IOException away) {

@@ -13,6 +13,7 @@ import java.util.Map;
 import tolvin.standins.demo.Api;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
+import tolvin.standins.local.StalledRenames;
 import tolvin.standins.local.Unprivileged;
 
 /** The servers, accounts, private files and clients of the rig. */
@@ -47,7 +48,7 @@ final class RigEstate implements AutoCloseable {
   final List<LocalSshServer> hosts = new ArrayList<>();
   final List<Pair> pairs = new ArrayList<>();
   final Map<LocalSshServer, String> destinations = new LinkedHashMap<>();
-  final Path stall;
+  final StalledRenames stall;
   private final Path rig;
   private final List<Process> clients = new ArrayList<>();
   private Process reader;
@@ -55,8 +56,8 @@ final class RigEstate implements AutoCloseable {
   RigEstate(Path directory, Path root, int accounts) throws IOException {
     this.directory = directory;
     this.rig = root.resolve("bench/rig");
-    this.stall = directory.resolve("stall");
-    Path library = compiled();
+    this.stall = StalledRenames.in(directory);
+    Path library = stall.library();
     int serverCount = Math.max(2, Math.min(5, accounts / 8));
     for (int i = 0; i < serverCount; i++) {
       servers.add(
@@ -105,21 +106,6 @@ final class RigEstate implements AutoCloseable {
     return all;
   }
 
-  private Path compiled() throws IOException {
-    Path library = directory.resolve("stall.so");
-    run(
-        "gcc",
-        "-shared",
-        "-fPIC",
-        "-O1",
-        "-DCONTROL=\"" + stall + "\"",
-        "-o",
-        library.toString(),
-        rig.resolve("stall.c").toString(),
-        "-ldl");
-    return library;
-  }
-
   static void run(String... command) throws IOException {
     Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
     String output = new String(process.getInputStream().readAllBytes());
@@ -158,8 +144,8 @@ final class RigEstate implements AutoCloseable {
     wish.put("host", "127.0.0.1");
     wish.put("port", server.port());
     wish.put("hostKeys", List.of(server.hostKey().line()));
-    wish.put("logPath", server.log().toString());
     if (keeps) {
+      wish.put("logPath", server.log().toString());
       wish.put("managementLogin", KEEPER);
       wish.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
     }

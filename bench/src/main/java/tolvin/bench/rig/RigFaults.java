@@ -206,22 +206,22 @@ final class RigFaults {
   }
 
   private static void limit(long pid, String bytes) throws IOException {
-    RigEstate.run("prlimit", "--pid", String.valueOf(pid), "--fsize=" + bytes + ":unlimited");
+    RigEstate.run("prlimit", "--pid", String.valueOf(pid), "--fsize=" + bytes + ":");
   }
 
   /** A rename on a server or a host hangs, and is carried out long after its connection is gone. */
   private boolean stalled() throws IOException, InterruptedException {
     RigEstate.Pair pair = anyPair();
     String part = random.nextBoolean() ? "/" + pair.login() + "/" : pair.seat().toString();
-    Files.writeString(estate.stall, part);
+    estate.stall.hold(part);
     TimeUnit.MILLISECONDS.sleep(leaseMillis + random.nextInt((int) leaseMillis * 3));
-    Files.deleteIfExists(estate.stall);
+    estate.stall.release();
     return true;
   }
 
   /** Everything is as it should be again. */
   void undo() throws IOException {
-    Files.deleteIfExists(estate.stall);
+    estate.stall.release();
     for (JsonNode destination : services.get("/destinations?limit=100").path("items")) {
       if (destination.hasNonNull("stoppedBecause")) {
         String id = destination.path("id").asText();

@@ -122,7 +122,9 @@ final class RigServices implements AutoCloseable {
   double cpuSeconds() {
     double sum = 0;
     for (Process process : processes) {
-      sum += process.info().totalCpuDuration().map(d -> d.toMillis() / 1000.0).orElse(0.0);
+      if (process != null) {
+        sum += process.info().totalCpuDuration().map(d -> d.toMillis() / 1000.0).orElse(0.0);
+      }
     }
     return sum;
   }

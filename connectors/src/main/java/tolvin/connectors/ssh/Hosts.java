@@ -113,6 +113,9 @@ public final class Hosts implements AutoCloseable {
         states.computeIfAbsent(
             new Address(login.server().host(), login.server().port()),
             a -> new State(login.server().name()));
+    if (timer.isShutdown()) {
+      throw new PortException(Kind.BUSY, "Tolvin is about to stop.", "It goes on when it starts.");
+    }
     Work work = enter(state);
     var ending =
         timer.schedule(
@@ -161,8 +164,11 @@ public final class Hosts implements AutoCloseable {
       if (aside && (now - state.againAt < 0 || !state.under.isEmpty())) {
         throw setAside(state);
       }
-      boolean stuck = state.under.stream().anyMatch(work -> now - work.began > limit.toNanos() / 2);
-      if (stuck || state.under.size() >= MOST_AT_ONE) {
+      boolean full = !aside && !hasRoom(state);
+      boolean stuck =
+          state.under.stream()
+              .anyMatch(work -> System.nanoTime() - work.began > limit.toNanos() / 2);
+      if (stuck || full) {
         throw new PortException(
             Kind.BUSY,
             state.name + (stuck ? " has not answered for a while." : " has enough to do just now."),
@@ -172,6 +178,24 @@ public final class Hosts implements AutoCloseable {
       state.under.add(work);
       return work;
     }
+  }
+
+  /** Waits until there is room for one more, unless something takes long there. */
+  private boolean hasRoom(State state) {
+    long end = System.nanoTime() + limit.toNanos() / 2;
+    while (state.under.size() >= MOST_AT_ONE) {
+      long left = TimeUnit.NANOSECONDS.toMillis(end - System.nanoTime());
+      if (left <= 0) {
+        return false;
+      }
+      try {
+        state.wait(left);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return false;
+      }
+    }
+    return true;
   }
 
   private static PortException setAside(State state) {
@@ -184,6 +208,7 @@ public final class Hosts implements AutoCloseable {
   private void leave(State state, Work work, boolean answered) {
     synchronized (state) {
       state.under.remove(work);
+      state.notify();
       if (answered) {
         state.ranOut = 0;
       } else if (work.ranOut.get()) {

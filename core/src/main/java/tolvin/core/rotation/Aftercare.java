@@ -18,7 +18,7 @@ import tolvin.core.key.Fingerprint;
  * late.
  */
 public final class Aftercare {
-  private static final Duration LATER = Duration.ofMinutes(5);
+  private static final Duration LATER = Duration.ofMinutes(1);
 
   private final Fingerprint key;
   private final Picture picture;

@@ -13,6 +13,9 @@ public final class QuietMoment {
   /** Nobody is made to wait for a client longer than this. */
   public static final Duration LONGEST = Duration.ofSeconds(8);
 
+  /** Between sign-ins that follow each other more closely there is no quiet moment. */
+  private static final Duration SHORTEST = Duration.ofMillis(800);
+
   /** How long a sign-in may take; one that was seen this long ago is over for certain. */
   private static final Duration SIGN_IN = Duration.ofSeconds(2);
 
@@ -29,6 +32,9 @@ public final class QuietMoment {
       Optional<Instant> last, Optional<Duration> interval, Instant now) {
     if (last.isEmpty() || interval.isEmpty()) {
       return Duration.ZERO;
+    }
+    if (interval.get().compareTo(SHORTEST) < 0) {
+      return Duration.ZERO; // it signs in all the time: no moment is better than another
     }
     Duration since = Duration.between(last.get(), now);
     if (since.compareTo(interval.get().multipliedBy(5)) > 0) {

@@ -33,7 +33,7 @@ import tolvin.service.store.ClockStore;
 public class FeedFollower {
   private static final Logger LOG = Logger.getLogger(FeedFollower.class);
   private static final Duration LEASE = Duration.ofSeconds(15);
-  private static final Duration OFTEN = Duration.ofMillis(250);
+  private static final Duration OFTEN = Duration.ofMillis(400);
   private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
   private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
 
@@ -82,7 +82,7 @@ public class FeedFollower {
   void start(@Observes StartupEvent event) {
     if (enabled) {
       for (int i = 0; i < 2; i++) {
-        timer.scheduleWithFixedDelay(this::quietly, 300, 100, TimeUnit.MILLISECONDS);
+        timer.scheduleWithFixedDelay(this::quietly, 300, 250, TimeUnit.MILLISECONDS);
       }
     }
   }

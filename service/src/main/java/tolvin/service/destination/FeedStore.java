@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import tolvin.core.signin.LineSet;
 import tolvin.service.store.ClockStore;
 import tolvin.service.store.RowStore;
@@ -20,6 +21,13 @@ import tolvin.service.store.RowStore;
 @ApplicationScoped
 public class FeedStore extends RowStore<FeedRow> {
   private static final ObjectMapper JSON = new ObjectMapper();
+  private static final int MOST_LEARNED = 100_000;
+
+  /** What this instance has learned already. */
+  private final Map<String, Long> learned = new ConcurrentHashMap<>();
+
+  private static final Duration LEARNED_FOR = Duration.ofMinutes(5);
+  private volatile long learnedSince = System.nanoTime();
 
   FeedStore() {
     super(FeedRow.class, "feed");
@@ -146,6 +154,16 @@ public class FeedStore extends RowStore<FeedRow> {
   }
 
   private void learn(UUID account, String address, String column, long seconds) {
+    String what = account + " " + address + " " + column;
+    long now = System.nanoTime();
+    if (learned.size() >= MOST_LEARNED || now - learnedSince > LEARNED_FOR.toNanos()) {
+      learned.clear(); // another instance may have been told to forget it
+      learnedSince = now;
+    }
+    if (learned.getOrDefault(what, -1L) >= seconds) {
+      return; // nothing new, and most uses bring nothing new
+    }
+    learned.put(what, seconds);
     database
         .createNativeQuery(
             "insert into client_seen as c (account_id, address, "
@@ -181,6 +199,7 @@ public class FeedStore extends RowStore<FeedRow> {
   /** Forgets how the clients at an address were seen to behave on some accounts. */
   public void forgetLearned(Collection<UUID> accounts, String address) {
     if (!accounts.isEmpty()) {
+      learned.clear();
       database
           .createNativeQuery(
               "delete from client_seen where account_id in :ids and address = :address")

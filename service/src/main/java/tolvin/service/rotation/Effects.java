@@ -194,8 +194,24 @@ class Effects {
       drill.reached("recorded", effect.name());
       return Optional.of(Outcome.DONE);
     } catch (PortException e) {
+      if (e.kind() == Kind.BUSY) {
+        notBegun(attempt.get());
+        return Optional.empty();
+      }
       return Optional.of(failed(job, target, attempt.get(), e));
     }
+  }
+
+  /** Others are at that host: nothing was tried, so there is no attempt to remember. */
+  private void notBegun(Attempt attempt) {
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              if (store.isRunning(attempt.id())) {
+                store.release(attempt.id());
+                store.forgetAttempt(attempt.id());
+              }
+            });
   }
 
   private Optional<Attempt> begin(Job job, Target target, Runnable prepare, Instant now) {

@@ -73,6 +73,19 @@ public class RotationStore extends RowStore<RotationRow> {
     return row;
   }
 
+  /** Whether some rotation or some placement is due to be looked at that nobody works on. */
+  boolean isAnyDue(Instant now) {
+    return !database
+        .createNativeQuery(
+            "(select 1 from rotation where ended_at is null and next_look_at <= :now and"
+                + " (lease_until is null or lease_until < :now) limit 1) union all (select 1 from"
+                + " placement where state in ('wanted', 'withdrawing') and rotation_id is null and"
+                + " next_look_at <= :now and (lease_until is null or lease_until < :now) limit 1)")
+        .setParameter("now", now)
+        .getResultList()
+        .isEmpty();
+  }
+
   /** Lets all rotations that wait be looked at now, since there is news. */
   public void wakeAll(Instant now) {
     database
@@ -98,6 +111,11 @@ public class RotationStore extends RowStore<RotationRow> {
 
   void addAttempt(AttemptRow attempt) {
     database.persist(attempt);
+  }
+
+  /** Forgets an attempt that was never begun. */
+  void forgetAttempt(UUID id) {
+    database.remove(attempt(id));
   }
 
   AttemptRow attempt(UUID id) {

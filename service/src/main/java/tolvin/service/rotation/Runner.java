@@ -103,18 +103,19 @@ public class Runner {
     if (!enabled) {
       return;
     }
-    pool = Executors.newFixedThreadPool(workers, task -> new Thread(task, "runner"));
+    pool = Executors.newFixedThreadPool(workers + 1, task -> new Thread(task, "runner"));
     for (int i = 0; i < workers; i++) {
       String worker = instance + "-" + i;
       pool.execute(() -> work(worker));
     }
+    pool.execute(this::watch);
   }
 
   void stop(@Observes ShutdownEvent event) throws InterruptedException {
     stopping = true;
     if (pool != null) {
       pool.shutdown();
-      news.release(workers);
+      news.release(workers * 2);
       if (!pool.awaitTermination(20, TimeUnit.SECONDS)) {
         LOG.warn("A worker is still busy; another instance takes over when its lease has run out");
       }
@@ -123,15 +124,38 @@ public class Runner {
 
   /** There is something new: a worker looks at once instead of at its next turn. */
   public void wake() {
-    news.release();
+    if (news.availablePermits() < workers) {
+      news.release();
+    }
+  }
+
+  /** One looks for all workers whether something is due; whoever finds work wakes the next one. */
+  private void watch() {
+    while (!stopping) {
+      try {
+        if (news.availablePermits() == 0 && QuarkusTransaction.requiringNew().call(this::isDue)) {
+          wake();
+        }
+        TimeUnit.MILLISECONDS.sleep(POLL.toMillis());
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      } catch (RuntimeException e) {
+        LOG.warnf("It could not be seen what is due: %s", e.getMessage());
+        pause(AFTER_TROUBLE);
+      }
+    }
+  }
+
+  private boolean isDue() {
+    return rotations.isAnyDue(clock.now());
   }
 
   private void work(String worker) {
     while (!stopping) {
       try {
-        boolean any = rotate(worker) | place(worker);
-        if (!any && news.tryAcquire(POLL.toMillis(), TimeUnit.MILLISECONDS)) {
-          news.drainPermits();
+        if (!(rotate(worker) | place(worker))) {
+          news.acquire();
         }
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
@@ -156,6 +180,7 @@ public class Runner {
                 });
     claimed.ifPresent(
         id -> {
+          wake(); // there may be more than this one
           try {
             moves(id, worker);
           } catch (RuntimeException e) {
@@ -300,7 +325,11 @@ public class Runner {
                   row.ifPresent(r -> rotations.abandon(null, r.id, now));
                   return row;
                 });
-    claimed.ifPresent(row -> place(row, worker));
+    claimed.ifPresent(
+        row -> {
+          wake();
+          place(row, worker);
+        });
     return claimed.isPresent();
   }
 

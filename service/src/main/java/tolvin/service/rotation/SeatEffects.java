@@ -60,6 +60,7 @@ class SeatEffects {
   private final SignInMoments moments;
   private final ClockStore clock;
   private final Duration lookEvery;
+  private final Duration lease;
 
   SeatEffects(
       SeatPort seatPort,
@@ -75,7 +76,8 @@ class SeatEffects {
       FeedStore feeds,
       SignInMoments moments,
       ClockStore clock,
-      @ConfigProperty(name = "tolvin.seat.look-every") Duration lookEvery) {
+      @ConfigProperty(name = "tolvin.seat.look-every") Duration lookEvery,
+      @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
     this.seatPort = seatPort;
     this.commands = commands;
     this.access = access;
@@ -90,6 +92,7 @@ class SeatEffects {
     this.moments = moments;
     this.clock = clock;
     this.lookEvery = lookEvery;
+    this.lease = lease;
   }
 
   Outside.Recording look(Effect.LookAtSeat effect) throws PortException {
@@ -176,8 +179,11 @@ class SeatEffects {
       Duration patience =
           QuietMoment.patience(
               last.map(use -> use.latest), last.flatMap(UseRow::interval), inside(clock::now));
+      Duration most = lease.dividedBy(4); // what follows has to be over before the lease is
       if (!patience.isZero()) {
-        moments.await(new SignInMoments.Client(last.get().accountId, seat.address), patience);
+        moments.await(
+            new SignInMoments.Client(last.get().accountId, seat.address),
+            patience.compareTo(most) < 0 ? patience : most);
       }
     };
   }

@@ -6,6 +6,7 @@ import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import java.time.Instant;
+import java.util.List;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -29,6 +30,11 @@ public class Starter {
   private final FirstLooks firstLooks;
   private final ClockStore clock;
   private final boolean enabled;
+
+  /** The more keys there are, the less often they are gone through. */
+  private static final int SHARE_OF_TIME = 50;
+
+  private volatile long notBefore = System.nanoTime();
   private final ScheduledExecutorService timer =
       Executors.newScheduledThreadPool(3, task -> new Thread(task, "starter"));
 
@@ -78,9 +84,21 @@ public class Starter {
   }
 
   void startDue() {
-    for (KeyRow key : QuarkusTransaction.requiringNew().call(keys::inService)) {
+    long began = System.nanoTime();
+    if (began - notBefore < 0) {
+      return;
+    }
+    for (KeyRow key : QuarkusTransaction.requiringNew().call(this::due)) {
       QuarkusTransaction.requiringNew().run(() -> startIfDue(key));
     }
+    notBefore = System.nanoTime() + (System.nanoTime() - began) * SHARE_OF_TIME;
+  }
+
+  private List<KeyRow> due() {
+    Instant now = clock.now();
+    return keys.inService().stream()
+        .filter(key -> schedule.due(key).filter(due -> !now.isBefore(due.startAt())).isPresent())
+        .toList();
   }
 
   private void startIfDue(KeyRow candidate) {

@@ -188,13 +188,12 @@ public class Estates {
 
   /** The real thing, undone: so a rehearsal can say nothing else than what would be done. */
   private Taken rehearsed(File file, String name, Set<String> seen, String reason) {
-    return QuarkusTransaction.requiringNew()
-        .call(
-            () -> {
-              Taken taken = take(file, name, seen, reason);
-              QuarkusTransaction.setRollbackOnly();
-              return taken;
-            });
+    QuarkusTransaction.begin();
+    try {
+      return take(file, name, seen, reason);
+    } finally {
+      QuarkusTransaction.rollback();
+    }
   }
 
   private void suggest(

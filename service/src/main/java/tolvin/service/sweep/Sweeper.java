@@ -51,7 +51,7 @@ public class Sweeper {
   private static final int BATCH = 50;
 
   /** How soon a sweep is noticed that another instance started, or left unfinished. */
-  private static final Duration POLL = Duration.ofSeconds(1);
+  private static final Duration POLL = Duration.ofSeconds(5);
 
   private static final int MOST_AT_ONE = 4;
 
