@@ -17,6 +17,8 @@ function target(kind: string | undefined, subject: string | undefined): string {
     overdue: `/keys/${subject}`,
     "hand-over": "/hand-overs",
     finding: "/findings?severity=broken",
+    host: "/destinations",
+    change: subject ? `/rotations/${subject}` : "/findings",
   };
   return pages[kind ?? ""] ?? `/destinations/${subject}`;
 }

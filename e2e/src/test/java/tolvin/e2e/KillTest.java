@@ -44,7 +44,7 @@ class KillTest {
           "after:destroy");
 
   private static final String[] OPTIONS = {
-    "-Xmx300m", "-XX:TieredStopAtLevel=1", "-Dtolvin.runner.lease=PT3S"
+    "-Xmx300m", "-XX:TieredStopAtLevel=1", "-Dtolvin.runner.lease=PT6S"
   };
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
 

@@ -23,6 +23,11 @@ import java.util.concurrent.atomic.AtomicBoolean;
 public final class Rig {
   private static final Duration LEASE = Duration.ofSeconds(20);
 
+  /** Instead of a number of seconds: until every kind of fault happened once. */
+  public static final long UNTIL_EVERY_FAULT_HAPPENED = 0;
+
+  private static final long LONGEST_SHORT_RUN = 600;
+
   /** One in so many rotations is rolled back at some moment. */
   private static final int ROLLED_BACK = 6;
 
@@ -39,7 +44,7 @@ public final class Rig {
    * How a run goes.
    *
    * @param accounts how many clients there are
-   * @param seconds how long faults happen
+   * @param seconds how long faults happen, or {@link #UNTIL_EVERY_FAULT_HAPPENED}
    * @param pause the longest pause between two faults, in milliseconds
    * @param clientSeconds how long a client waits between two sign-ins
    * @param seed what the faults are chosen by
@@ -80,8 +85,11 @@ public final class Rig {
     estate.watch(settings.clientSeconds());
     Thread breaking = new Thread(this::breakThings, "faults");
     breaking.start();
-    long end = System.nanoTime() + TimeUnit.SECONDS.toNanos(settings.seconds());
-    while (System.nanoTime() - end < 0) {
+    boolean isShort = settings.seconds() == UNTIL_EVERY_FAULT_HAPPENED;
+    long end =
+        System.nanoTime()
+            + TimeUnit.SECONDS.toNanos(isShort ? LONGEST_SHORT_RUN : settings.seconds());
+    while (System.nanoTime() - end < 0 && !(isShort && faults.haveAllHappened())) {
       turn(true);
       TimeUnit.MILLISECONDS.sleep(300);
     }

@@ -35,7 +35,7 @@ final class RigFaults {
   private final RigServices services;
   private final Random random;
   private final long leaseMillis;
-  final Map<Fault, Integer> counts = new EnumMap<>(Fault.class);
+  final Map<Fault, Integer> counts = new java.util.concurrent.ConcurrentSkipListMap<>();
   final Map<Foreign.Edit, Integer> edits = new EnumMap<>(Foreign.Edit.class);
   private final List<Fault> next = new ArrayList<>();
 
@@ -56,6 +56,11 @@ final class RigFaults {
       java.util.Collections.shuffle(next, random);
     }
     return next.remove(next.size() - 1);
+  }
+
+  /** Whether every kind happened at least once. */
+  boolean haveAllHappened() {
+    return counts.size() == Fault.values().length;
   }
 
   void make(Fault fault) throws Exception {

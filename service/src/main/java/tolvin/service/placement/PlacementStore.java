@@ -119,16 +119,24 @@ public class PlacementStore extends RowStore<PlacementRow> {
         .executeUpdate();
   }
 
-  /** The keys that a running rotation is about to withdraw from everywhere. */
+  /** Whether a running rotation is about to withdraw a key from everywhere. */
   public boolean isLeaving(UUID key) {
-    return database
-            .createQuery(
-                "select count(r) from RotationRow r where r.endedAt is null and (r.aim = 'FORWARD'"
-                    + " and r.oldKeyId = :key or r.aim = 'BACK' and r.newKeyId = :key)",
-                Long.class)
-            .setParameter("key", key)
-            .getSingleResult()
-        > 0;
+    return !leaving(List.of(key)).isEmpty();
+  }
+
+  /** Of some keys those that a running rotation is about to withdraw from everywhere. */
+  public Set<UUID> leaving(Collection<UUID> keys) {
+    return keys.isEmpty()
+        ? Set.of()
+        : Set.copyOf(
+            database
+                .createQuery(
+                    "select k.id from KeyRow k, RotationRow r where k.id in :keys and r.endedAt is"
+                        + " null and (r.aim = 'FORWARD' and r.oldKeyId = k.id or r.aim = 'BACK' and"
+                        + " r.newKeyId = k.id)",
+                    UUID.class)
+                .setParameter("keys", keys)
+                .getResultList());
   }
 
   /** The placements whose writing is to be looked at again now. */

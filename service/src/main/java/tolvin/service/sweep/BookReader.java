@@ -94,6 +94,7 @@ class BookReader {
     List<PlacementRow> live = placements.liveOnAccounts(ids);
     Map<UUID, List<PlacementRow>> liveOf =
         live.stream().collect(Collectors.groupingBy(p -> p.accountId));
+    Set<UUID> leaving = placements.leaving(live.stream().map(p -> p.keyId).collect(toSet()));
     Map<UUID, List<PlacementRow>> lostOf = lost(ids, live);
     Map<UUID, Set<String>> marks = placements.formerMarks(ids);
     KeyBooks known =
@@ -116,12 +117,12 @@ class BookReader {
               row.signInMode,
               Stream.concat(
                       liveOf.getOrDefault(row.id, List.of()).stream()
-                          .filter(p -> p.state.equals("placed") || p.state.equals("proven")),
+                          .filter(p -> isToBeThere(p, leaving)),
                       lostOf.getOrDefault(row.id, List.of()).stream())
                   .map(p -> placed(p, known, needed.getOrDefault(row.id, Set.of())))
                   .toList(),
               liveOf.getOrDefault(row.id, List.of()).stream()
-                  .filter(p -> p.state.equals("wanted") || p.state.equals("withdrawing"))
+                  .filter(p -> !isToBeThere(p, leaving))
                   .map(p -> p.line)
                   .collect(Collectors.toSet()),
               marks.getOrDefault(row.id, Set.of()),
@@ -137,6 +138,12 @@ class BookReader {
               own));
     }
     return books;
+  }
+
+  /** Whether it should be there: it was placed, and no rotation is about to take it out. */
+  private static boolean isToBeThere(PlacementRow placement, Set<UUID> leaving) {
+    return (placement.state.equals("placed") || placement.state.equals("proven"))
+        && !leaving.contains(placement.keyId);
   }
 
   /** What somebody took out, and nobody put back or gave up: it is missing until somebody does. */
