@@ -220,14 +220,14 @@ final class SshClients implements AutoCloseable {
   }
 
   private static PortException changedHostKey(Login login, Fingerprint shown) {
-    return new PortException(
-        Kind.HOST_KEY_CHANGED,
+    return PortException.hostKeyChanged(
         login.server().name()
             + " shows the host key "
             + shown
             + ", which is not the one that is pinned.",
         "Nothing was done there. Ask its administrator whether the host key was changed, compare the"
-            + " fingerprint, and pin the new one only then.");
+            + " fingerprint, and pin the new one only then.",
+        shown.value());
   }
 
   private static PortException unreachable(Login login, IOException cause) {

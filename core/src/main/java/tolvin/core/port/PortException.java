@@ -1,5 +1,7 @@
 package tolvin.core.port;
 
+import java.util.Optional;
+
 /** Something outside did not go as asked. Never carries a secret. */
 public final class PortException extends Exception {
 
@@ -21,6 +23,7 @@ public final class PortException extends Exception {
 
   private final Kind kind;
   private final String wayOut;
+  private String hostKeyShown;
 
   /**
    * A failure.
@@ -38,6 +41,22 @@ public final class PortException extends Exception {
   /** A failure without a deeper cause. */
   public PortException(Kind kind, String sentence, String wayOut) {
     this(kind, sentence, wayOut, null);
+  }
+
+  /**
+   * Another host key than a pinned one.
+   *
+   * @param shown the fingerprint of the key that the server showed
+   */
+  public static PortException hostKeyChanged(String sentence, String wayOut, String shown) {
+    PortException changed = new PortException(Kind.HOST_KEY_CHANGED, sentence, wayOut);
+    changed.hostKeyShown = shown;
+    return changed;
+  }
+
+  /** The fingerprint of the host key that a server showed instead of a pinned one. */
+  public Optional<String> hostKeyShown() {
+    return Optional.ofNullable(hostKeyShown);
   }
 
   /** The kind. */

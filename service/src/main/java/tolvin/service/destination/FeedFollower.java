@@ -105,9 +105,21 @@ public class FeedFollower {
    * A reading about to be made.
    *
    * @param began the moment from which on what is not seen was not there
+   * @param leaseUntil until when nobody else reads it
    */
   private record Reading(
-      UUID destination, Login login, String path, UsePort.Position from, Instant began) {}
+      UUID destination,
+      Login login,
+      String path,
+      UsePort.Position from,
+      Instant began,
+      Instant leaseUntil) {
+
+    /** Whether nobody else reads that log by now: what a paused reader brings is old. */
+    boolean isStillOurs(FeedRow feed) {
+      return leaseUntil.equals(feed.leaseUntil);
+    }
+  }
 
   private boolean readOne() {
     Optional<Reading> reading = QuarkusTransaction.requiringNew().call(this::claim);
@@ -148,7 +160,8 @@ public class FeedFollower {
             access.login(at, user.get()),
             at.logPath,
             new UsePort.Position(feed.logOffset, feed.head),
-            now));
+            now,
+            feed.leaseUntil));
   }
 
   private Optional<String> user(DestinationRow at) {
@@ -159,6 +172,9 @@ public class FeedFollower {
 
   private void record(Reading r, UsePort.News news) {
     FeedRow feed = feeds.lock(r.destination());
+    if (!r.isStillOurs(feed)) {
+      return;
+    }
     Instant now = clock.now();
     Instant earliest = feed.readTo == null ? r.began() : feed.readTo;
     if (feed.workingSince == null
@@ -187,6 +203,9 @@ public class FeedFollower {
 
   private void failed(Reading r, String failure, String shortly) {
     FeedRow feed = feeds.lock(r.destination());
+    if (!r.isStillOurs(feed)) {
+      return;
+    }
     if (!failure.equals(feed.failure)) {
       feed.failure = failure;
       journal.tell("feed.failed", r.destination(), shortly);

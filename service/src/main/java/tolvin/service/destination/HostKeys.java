@@ -119,7 +119,14 @@ public class HostKeys {
   /** Stops everything on a destination, since its host key is not the pinned one. */
   @Transactional
   public void stop(UUID id, PortException why) {
-    stop(store.lock(id), why.getMessage());
+    DestinationRow at = store.lock(id);
+    boolean comparedMeanwhile =
+        why.hostKeyShown()
+            .filter(shown -> store.hostKeys(id).stream().anyMatch(k -> k.fingerprint.equals(shown)))
+            .isPresent();
+    if (!comparedMeanwhile) {
+      stop(at, why.getMessage());
+    }
   }
 
   /** What to do about it is the same, whoever came upon it. */
