@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.logging.Level;
 import java.util.logging.Logger;
 import java.util.stream.Stream;
+import tolvin.bench.rig.History;
 import tolvin.bench.rig.Rig;
 import tolvin.bench.rig.Throughput;
 
@@ -40,6 +41,7 @@ public final class Bench {
     parts.put("rig", () -> rig(directory, root));
     parts.put(
         "together", () -> Throughput.run(directory, root, Integer.getInteger("together.keys", 40)));
+    parts.put("history", () -> History.run(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));

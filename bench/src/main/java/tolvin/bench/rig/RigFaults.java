@@ -197,21 +197,12 @@ final class RigFaults {
     return true;
   }
 
-  /** Sessions that may not write more than a few bytes to a file, as on a full disk. */
+  /** Nothing can be written any more on the disk of a server or a host. */
   private boolean full() throws IOException, InterruptedException {
-    LocalSshServer server = any();
-    limit(server.pid().orElseThrow(), "20");
-    for (ProcessHandle session : server.sessions()) {
-      limit(session.pid(), "20");
-    }
+    estate.stall.fill(any().directory() + "/home/");
     TimeUnit.MILLISECONDS.sleep(2000 + random.nextInt(6000));
-    limit(server.pid().orElseThrow(), "unlimited");
-    server.sessions().forEach(ProcessHandle::destroyForcibly);
+    estate.stall.makeRoom();
     return true;
-  }
-
-  private static void limit(long pid, String bytes) throws IOException {
-    RigEstate.run("prlimit", "--pid", String.valueOf(pid), "--fsize=" + bytes + ":");
   }
 
   /** A rename on a server or a host hangs, and is carried out long after its connection is gone. */
@@ -227,6 +218,7 @@ final class RigFaults {
   /** Everything is as it should be again. */
   void undo() throws IOException {
     estate.stall.release();
+    estate.stall.makeRoom();
     for (JsonNode destination : services.get("/destinations?limit=100").path("items")) {
       if (destination.hasNonNull("stoppedBecause")) {
         String id = destination.path("id").asText();

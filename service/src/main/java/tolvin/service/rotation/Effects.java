@@ -121,7 +121,12 @@ class Effects {
                         "Somebody else is at it just now, or a change there may still land.",
                         "Do it again in a moment."));
     try {
-      record(attempt, doing.with(until(limit(), attempt.id())));
+      if (!record(attempt, doing.with(until(limit(), attempt.id())))) {
+        throw new PortException(
+            Kind.LEASE_LOST,
+            "It took too long, so it is looked at again what came of it.",
+            "Look at it again in a moment.");
+      }
     } catch (PortException e) {
       failed(job, target, attempt, e);
       throw e;

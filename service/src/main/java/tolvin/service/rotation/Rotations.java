@@ -13,6 +13,7 @@ import java.util.UUID;
 import tolvin.core.rotation.Next;
 import tolvin.core.rotation.Plan;
 import tolvin.core.schedule.Cadence;
+import tolvin.service.coffer.Coffer;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
@@ -34,6 +35,7 @@ public class Rotations {
   private final KeyStore keys;
   private final PlacementStore placements;
   private final SeatStore seats;
+  private final Coffer coffer;
   private final Schedule schedule;
   private final Pictures pictures;
   private final Journal journal;
@@ -44,6 +46,7 @@ public class Rotations {
       KeyStore keys,
       PlacementStore placements,
       SeatStore seats,
+      Coffer coffer,
       Schedule schedule,
       Pictures pictures,
       Journal journal,
@@ -52,6 +55,7 @@ public class Rotations {
     this.keys = keys;
     this.placements = placements;
     this.seats = seats;
+    this.coffer = coffer;
     this.schedule = schedule;
     this.pictures = pictures;
     this.journal = journal;
@@ -328,7 +332,7 @@ public class Rotations {
       KeyRow key = keys.lock(leaving);
       key.endedAt = now;
       key.endedBecause = back ? "its rotation was rolled back" : "replaced by a rotation";
-      key.destroyAt = now;
+      key.destroyAt = coffer.holds(Coffer.PRIVATE_HALF, key.id) ? now : null;
     }
     row.endedAt = now;
     row.outcome = back ? "put back" : "done";

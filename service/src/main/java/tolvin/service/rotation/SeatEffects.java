@@ -307,7 +307,7 @@ class SeatEffects {
     if (firstReading || !offers.equals(row.offers)) {
       row.sameSince = now;
     }
-    row.lookAt = now.plus(lookEvery);
+    row.lookAt = row.destinationId == null ? null : now.plus(lookEvery);
     row.offers = offers;
     row.keeps = fingerprints(found, SeatPort.Holding::keeps);
     row.everOffered = union(row.everOffered, offers);

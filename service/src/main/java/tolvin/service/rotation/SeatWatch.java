@@ -86,6 +86,9 @@ class SeatWatch {
    * @return after how long it is to be read again
    */
   Duration look(UUID id) {
+    if (inside(() -> destinations.get(seats.get(id).destinationId).stoppedBecause) != null) {
+      return NOT_READ;
+    }
     Optional<Outcome> read = read(new Effect.LookAtSeat(new SeatId(id)));
     if (read.isEmpty() || read.get() != Outcome.DONE) {
       return read.isEmpty() ? BUSY : NOT_READ;

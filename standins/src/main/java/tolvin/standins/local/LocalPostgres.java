@@ -166,9 +166,16 @@ public final class LocalPostgres implements AutoCloseable {
 
   /** What a statement that counts something gives. */
   public long count(String statement) throws IOException {
+    return Long.parseLong(execute(statement).strip());
+  }
+
+  /** Carries a statement out; gives its rows as text. */
+  public String execute(String statement) throws IOException {
     Result result =
         exec(
             "psql",
+            "-v",
+            "ON_ERROR_STOP=1",
             "-h",
             directory.resolve("socket").toString(),
             "-p",
@@ -180,7 +187,7 @@ public final class LocalPostgres implements AutoCloseable {
     if (result.exitCode() != 0) {
       throw new IOException(result.output());
     }
-    return Long.parseLong(result.output().strip());
+    return result.output();
   }
 
   private boolean isRunning() throws IOException {

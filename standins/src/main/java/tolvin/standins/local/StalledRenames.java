@@ -7,9 +7,9 @@ import java.nio.file.Path;
 import java.util.List;
 
 /**
- * Holds up renames in OpenSSH servers that were {@linkplain LocalSshServer#preload started with
- * it}: a disk or a file system that is stuck. What was held up happens when it is released, long
- * after whoever asked for it has gone.
+ * Trouble with a disk: nothing more can be written to it, or it holds up renames in OpenSSH servers
+ * that were {@linkplain LocalSshServer#preload started with it}: a disk or a file system that is
+ * stuck. What was held up happens when it is released, long after whoever asked for it has gone.
  */
 public final class StalledRenames {
   private final Path library;
@@ -58,5 +58,19 @@ public final class StalledRenames {
   /** Lets everything happen that was held up. */
   public void release() throws IOException {
     Files.deleteIfExists(control);
+  }
+
+  /** From now on nothing can be written to files with this part in their path: the disk is full. */
+  public void fill(String part) throws IOException {
+    Files.writeString(full(), part);
+  }
+
+  /** There is room again. */
+  public void makeRoom() throws IOException {
+    Files.deleteIfExists(full());
+  }
+
+  private Path full() {
+    return control.resolveSibling(control.getFileName() + ".full");
   }
 }

@@ -1,0 +1,160 @@
+package tolvin.bench.rig;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.Ports;
+
+/**
+ * What a rotation costs when its account has seen none before, and when it has seen five thousand:
+ * the CPU time of the service and of the database, in the same run. The history is written by SQL,
+ * as the rotations would have left it.
+ */
+public final class History {
+  private static final int ROTATIONS = 8;
+  private static final int BEFORE = 5000;
+
+  private History() {}
+
+  /** Runs it. */
+  public static void run(Path directory, Path root) throws Exception {
+    try (RigEstate estate = new RigEstate(directory, root, 2);
+        RigServices services = new RigServices(directory, root, List.of("-Xmx384m"))) {
+      services.start(0);
+      estate.tell(services.api());
+      estate.watch(2);
+      RigEstate.Pair pair = estate.pairs.get(0);
+      cost(services, pair, ROTATIONS * 2); // warms up
+      double first = cost(services, pair, ROTATIONS);
+      write(services.postgres, pair.identity());
+      cost(services, pair, 1);
+      double later = cost(services, pair, ROTATIONS);
+      System.out.printf(
+          "One rotation, CPU of service and database: %.2f s with a short history, %.2f s behind"
+              + " %,d rotations of the same account: %.2f times%n",
+          first, later, BEFORE, later / first);
+    }
+  }
+
+  private static double cost(RigServices services, RigEstate.Pair pair, int rotations)
+      throws Exception {
+    double idle = idle(services);
+    double before = cpu(services);
+    long begun = System.nanoTime();
+    for (int i = 0; i < rotations; i++) {
+      rotate(services, pair);
+    }
+    double seconds = (System.nanoTime() - begun) / 1e9;
+    return (cpu(services) - before - idle * seconds) / rotations;
+  }
+
+  /** What goes on anyway, for each second. */
+  private static double idle(RigServices services) throws Exception {
+    double before = cpu(services);
+    Thread.sleep(8000);
+    return (cpu(services) - before) / 8;
+  }
+
+  private static double cpu(RigServices services) throws Exception {
+    Set<Long> database =
+        ProcessHandle.of(services.postgres.pid()).stream()
+            .flatMap(ProcessHandle::children)
+            .map(ProcessHandle::pid)
+            .collect(Collectors.toSet());
+    double sum = services.cpuSeconds();
+    for (long pid : database) {
+      sum +=
+          ProcessHandle.of(pid)
+              .flatMap(p -> p.info().totalCpuDuration())
+              .map(d -> d.toMillis() / 1000.0)
+              .orElse(0.0);
+    }
+    return sum;
+  }
+
+  private static void rotate(RigServices services, RigEstate.Pair pair) throws Exception {
+    String key =
+        services.all("/keys?search=" + pair.identity()).stream()
+            .filter(k -> k.path("identity").asText().equals(pair.identity()))
+            .findFirst()
+            .orElseThrow()
+            .path("id")
+            .asText();
+    String id =
+        services
+            .post("/rotations", Map.of("keyId", key, "watch", "PT0S", "reason", "measured"))
+            .at("/rotation/id")
+            .asText();
+    services.post("/rotations/" + id + "/run", null);
+    Ports.await(
+        "it is done", Duration.ofSeconds(180), () -> detail(services, id).hasNonNull("outcome"));
+  }
+
+  private static JsonNode detail(RigServices services, String id) {
+    try {
+      return services.get("/rotations/" + id).get("rotation");
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  /** Keys, placements, rotations, attempts, trials, uses and messages of so many rotations. */
+  private static void write(LocalPostgres postgres, String identity) throws Exception {
+    String of = "(select id from identity where name = '" + identity + "')";
+    String account =
+        "(select account_id from placement p join key_record k on k.id = p.key_id where"
+            + " k.identity_id = "
+            + of
+            + " limit 1)";
+    List<String> statements =
+        List.of(
+            "create table h as select i, gen_random_uuid() key_id, gen_random_uuid() next_id,"
+                + " gen_random_uuid() rotation_id, now() - (i || ' hours')::interval at from"
+                + " generate_series(1, "
+                + BEFORE
+                + ") i",
+            "insert into key_record (id, fingerprint, md5, type, bits, blob, comment, identity_id,"
+                + " custody, made_at, registered_at, ended_at, ended_because) select key_id,"
+                + " 'SHA256:' || left(encode(sha256(key_id::text::bytea), 'base64'), 43), 'MD5:' ||"
+                + " md5(key_id::text), 'ssh-ed25519', 256, '\\x00', 'former', "
+                + of
+                + ", 'coffer', at, at, at, 'replaced by a rotation' from h",
+            "insert into rotation (id, old_key_id, new_key_id, aim, stage, watch_seconds, reason,"
+                + " ticket, by_itself, planned_at, started_at, ended_at, outcome, needs_person,"
+                + " approved, accepted, next_look_at, woken_at) select rotation_id, key_id, key_id,"
+                + " 'FORWARD', 'DONE', 1, 'past', '', true, at, at, at, 'done', false, '[]', '[]',"
+                + " at, at from h",
+            "insert into placement (id, key_id, account_id, rotation_id, state, title, purpose,"
+                + " mark, line, wanted_at, placed_at, withdrawn_at, next_look_at) select next_id,"
+                + " key_id, "
+                + account
+                + ", rotation_id, 'withdrawn', 'past', 'sign-in', 'tolvin:past', 'past', at, at,"
+                + " at, at from h",
+            "insert into attempt (id, rotation_id, effect, account_id, intent, state_before, worker,"
+                + " lease_until, started_at, ended_at, outcome, reason, changes) select"
+                + " gen_random_uuid(), rotation_id, 'place ' || key_id, "
+                + account
+                + ", 'past', '[]', 'past', at, at, at, 'DONE', '', true from h, generate_series(1,"
+                + " 14)",
+            "insert into trial (id, account_id, key_id, made_at, accepted, answer, local_port,"
+                + " seen_at) select gen_random_uuid(), "
+                + account
+                + ", key_id, at, true, 'authenticated', 1, at from h, generate_series(1, 2)",
+            "insert into use_seen (id, account_id, fingerprint, address, first_at, earliest, latest,"
+                + " count) select gen_random_uuid(), "
+                + account
+                + ", 'SHA256:' || left(encode(sha256(key_id::text::bytea), 'base64'), 43),"
+                + " '127.0.1.1', at, at, at, 9 from h",
+            "insert into outbox (at, topic, text) select now(), 'past', 'past' from h,"
+                + " generate_series(1, 20)",
+            "analyze");
+    for (String statement : statements) {
+      postgres.execute(statement);
+    }
+  }
+}
