@@ -93,6 +93,9 @@ public final class SeatFiles implements SeatPort {
     return connections.use(
         file.login(),
         files -> {
+          if (holding(files, file.path()).offers().filter(key.fingerprint()::equals).isPresent()) {
+            return finish(files, file.path(), key, lease); // done, and the connection was lost then
+          }
           try {
             lease.check();
             files.remove(file.path() + PUB);
