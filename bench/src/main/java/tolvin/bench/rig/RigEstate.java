@@ -107,16 +107,7 @@ final class RigEstate implements AutoCloseable {
   }
 
   static void run(String... command) throws IOException {
-    Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
-    String output = new String(process.getInputStream().readAllBytes());
-    try {
-      if (process.waitFor() != 0) {
-        throw new IOException(String.join(" ", command) + ": " + output);
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new IOException("interrupted", e);
-    }
+    LocalSshServer.run(List.of(command));
   }
 
   /** Tells a service of all of it and waits until every key is placed. */

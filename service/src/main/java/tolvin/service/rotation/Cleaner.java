@@ -9,12 +9,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
-import org.jboss.logging.Logger;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.rotation.Aftercare;
 import tolvin.core.rotation.Attempt.Outcome;
@@ -32,11 +27,9 @@ import tolvin.service.store.ClockStore;
  */
 @ApplicationScoped
 public class Cleaner {
-  private static final Logger LOG = Logger.getLogger(Cleaner.class);
   private static final Duration CLAIM = Duration.ofMinutes(2);
   private static final Duration LATER = Duration.ofMinutes(1);
   private static final Duration BUSY = Duration.ofSeconds(1);
-  private static final long POLL_MILLIS = 1000;
   private static final int WORKERS = 2;
   private static final int MOST_MOVES = 1000;
 
@@ -48,10 +41,7 @@ public class Cleaner {
   private final ClockStore clock;
   private final Duration lease;
   private final boolean enabled;
-  private final Semaphore news = new Semaphore(0);
-  private final ExecutorService pool =
-      Executors.newFixedThreadPool(WORKERS, task -> new Thread(task, "cleaner"));
-  private volatile boolean stopping;
+  private final Workers threads = new Workers("cleaner", () -> cleanOne() | lookAtOne());
 
   Cleaner(
       KeyStore keys,
@@ -74,44 +64,17 @@ public class Cleaner {
 
   void start(@Observes StartupEvent event) {
     if (enabled) {
-      for (int i = 0; i < WORKERS; i++) {
-        pool.execute(this::work);
-      }
+      threads.start(WORKERS);
     }
   }
 
   void stop(@Observes ShutdownEvent event) {
-    stopping = true;
-    pool.shutdownNow();
+    threads.stop();
   }
 
   /** A rotation came to its end. */
   void wake() {
-    news.release();
-  }
-
-  private void work() {
-    while (!stopping) {
-      try {
-        while (!stopping && (cleanOne() | lookAtOne())) {
-          LOG.trace("another one");
-        }
-        if (news.tryAcquire(POLL_MILLIS, TimeUnit.MILLISECONDS)) {
-          news.drainPermits();
-        }
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return;
-      } catch (RuntimeException e) {
-        LOG.warn("What is left to do after a rotation could not be done now", e);
-        try {
-          TimeUnit.SECONDS.sleep(1);
-        } catch (InterruptedException stopped) {
-          Thread.currentThread().interrupt();
-          return;
-        }
-      }
-    }
+    threads.wake();
   }
 
   private boolean cleanOne() {
@@ -124,7 +87,7 @@ public class Cleaner {
 
   private void clean(KeyRow key) {
     Duration pause = LATER;
-    for (int i = 0; i < MOST_MOVES && !stopping; i++) {
+    for (int i = 0; i < MOST_MOVES && !threads.isStopping(); i++) {
       Pictures.Leftover left = pictures.leftover(key.id);
       Move move =
           Aftercare.move(new Fingerprint(key.fingerprint), left.picture(), left.sameSince(), lease);

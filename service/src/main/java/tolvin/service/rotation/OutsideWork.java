@@ -10,8 +10,10 @@ import jakarta.enterprise.event.Observes;
 import jakarta.enterprise.inject.Default;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.eclipse.microprofile.health.HealthCheck;
 import org.eclipse.microprofile.health.HealthCheckResponse;
@@ -29,6 +31,8 @@ import tolvin.service.store.ClockStore;
 @Default
 @ApplicationScoped
 public class OutsideWork implements HealthCheck {
+  private static final Duration UNSETTLED_FOR_LONG = Duration.ofMinutes(1);
+
   private final Hosts hosts;
   private final RotationStore store;
   private final ClockStore clock;
@@ -55,19 +59,47 @@ public class OutsideWork implements HealthCheck {
     Gauge.builder("tolvin.effects.oldest.seconds", this, w -> w.oldest().toMillis() / 1000.0)
         .description("How long the oldest effect has been running")
         .register(registry);
-    Gauge.builder("tolvin.changes.unsettled", this, w -> w.unsettled().size())
+    Gauge.builder("tolvin.changes.unsettled", this, w -> inside(w.store::unsettled).size())
         .description("Changes that got no answer and may still land")
         .register(registry);
   }
 
-  /** The hosts that do not answer, or take long to. */
-  public List<Hosts.Silent> silent() {
-    return hosts.silent();
-  }
+  /**
+   * What a person should know of.
+   *
+   * @param kind host or change
+   * @param subject the rotation that waits for it; null if none does
+   */
+  public record Trouble(String kind, UUID subject, String title, String reason) {}
 
-  /** The changes that may still land, the oldest first. */
-  public List<AttemptRow> unsettled() {
-    return inside(store::unsettled);
+  /** Hosts that do not answer, and changes that may still land for long. */
+  public List<Trouble> troubles(Instant now) {
+    List<Trouble> troubles = new ArrayList<>();
+    for (Hosts.Silent host : hosts.silent()) {
+      String since =
+          host.againAt()
+              .map(at -> "It is set aside and tried again at " + at + ".")
+              .orElse("Something there has been running for " + host.since().toSeconds() + " s.");
+      troubles.add(
+          new Trouble(
+              "host",
+              null,
+              host.host() + " does not answer",
+              since + " Look whether it hangs: a full or stuck disk, a stopped process."));
+    }
+    for (AttemptRow attempt : inside(store::unsettled)) {
+      if (attempt.startedAt.isBefore(now.minus(UNSETTLED_FOR_LONG))) {
+        troubles.add(
+            new Trouble(
+                "change",
+                attempt.rotationId,
+                "A change got no answer and may still land",
+                attempt.intent
+                    + ". Nothing rests on it until that is impossible; its host has to be reached"
+                    + " for that."));
+      }
+    }
+    return troubles;
   }
 
   private int stuck() {

@@ -13,9 +13,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
@@ -52,7 +49,6 @@ public class Settler {
   private static final Duration FIRST_PAUSE = Duration.ofSeconds(1);
   private static final Duration LONGEST_PAUSE = Duration.ofMinutes(1);
   private static final int WORKERS = 3;
-  private static final long POLL_MILLIS = 1000;
 
   private final RotationStore store;
   private final AccountStore accounts;
@@ -67,9 +63,6 @@ public class Settler {
   private final ClockStore clock;
   private final Duration lease;
   private final boolean enabled;
-  private final ExecutorService pool =
-      Executors.newFixedThreadPool(WORKERS, task -> new Thread(task, "settler"));
-  private volatile boolean stopping;
 
   Settler(
       RotationStore store,
@@ -102,38 +95,12 @@ public class Settler {
 
   void start(@Observes StartupEvent event) {
     if (enabled) {
-      for (int i = 0; i < WORKERS; i++) {
-        pool.execute(this::work);
-      }
+      settling.work(this::settleOne).start(WORKERS);
     }
   }
 
   void stop(@Observes ShutdownEvent event) {
-    stopping = true;
-    pool.shutdownNow();
-  }
-
-  private void work() {
-    while (!stopping) {
-      try {
-        QuarkusTransaction.requiringNew().run(() -> store.abandonOverdue(clock.now()));
-        while (!stopping && settleOne()) {
-          LOG.trace("another one");
-        }
-        settling.await(POLL_MILLIS);
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return;
-      } catch (RuntimeException e) {
-        LOG.warnf("Something could not be settled now: %s", e.getMessage());
-        try {
-          TimeUnit.SECONDS.sleep(1);
-        } catch (InterruptedException stopped) {
-          Thread.currentThread().interrupt();
-          return;
-        }
-      }
-    }
+    settling.stop();
   }
 
   private boolean settleOne() {
@@ -142,6 +109,7 @@ public class Settler {
             .call(
                 () -> {
                   Instant now = clock.now();
+                  store.abandonOverdue(now);
                   return store.claimToSettle(now, now.plus(lease));
                 });
     claimed.ifPresent(this::settle);

@@ -1,23 +1,31 @@
 package tolvin.service.rotation;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
 
-/** Tells whoever settles attempts that there is one to be settled. */
+/** The threads that settle attempts; whoever leaves one to be settled wakes them. */
 @ApplicationScoped
 class Settling {
-  private final Semaphore news = new Semaphore(0);
+  private volatile Workers workers;
+
+  /** What they do. */
+  Workers work(BooleanSupplier work) {
+    workers = new Workers("settler", work);
+    return workers;
+  }
 
   /** There is something to be settled. */
   void soon() {
-    news.release();
+    Workers now = workers;
+    if (now != null) {
+      now.wake();
+    }
   }
 
-  /** Waits for news, for a while at most. */
-  void await(long millis) throws InterruptedException {
-    if (news.tryAcquire(millis, TimeUnit.MILLISECONDS)) {
-      news.drainPermits();
+  void stop() {
+    Workers now = workers;
+    if (now != null) {
+      now.stop();
     }
   }
 }

@@ -31,7 +31,6 @@ import tolvin.service.sweep.FindingStore;
 public class TodayResource {
   private static final Duration SOON = Duration.ofDays(30);
   private static final int MOST_FINDINGS = 20;
-  private static final Duration UNSETTLED_FOR_LONG = Duration.ofMinutes(1);
   private static final Duration SECRET_ENDS_SOON = Duration.ofDays(14);
 
   private final RotationStore rotations;
@@ -103,33 +102,8 @@ public class TodayResource {
     List<Need> needs = new ArrayList<>();
     destinations.inForce().forEach(d -> trouble(d, now).ifPresent(needs::add));
     outside
-        .silent()
-        .forEach(
-            host ->
-                needs.add(
-                    new Need(
-                        "host",
-                        null,
-                        host.host() + " does not answer",
-                        host.againAt()
-                                .map(at -> "It is set aside and tried again at " + at + ".")
-                                .orElse(
-                                    "Something there has been running for "
-                                        + host.since().toSeconds()
-                                        + " s.")
-                            + " Look whether it hangs: a full or stuck disk, a stopped process.")));
-    outside.unsettled().stream()
-        .filter(a -> a.startedAt.isBefore(now.minus(UNSETTLED_FOR_LONG)))
-        .forEach(
-            a ->
-                needs.add(
-                    new Need(
-                        "change",
-                        a.rotationId,
-                        "A change got no answer and may still land",
-                        a.intent
-                            + ". Nothing rests on it until that is impossible; its host has to be"
-                            + " reached for that.")));
+        .troubles(now)
+        .forEach(t -> needs.add(new Need(t.kind(), t.subject(), t.title(), t.reason())));
     List<DueKey> due = new ArrayList<>();
     for (KeyRow key : keys.inService()) {
       dueKey(key, now).ifPresent(due::add);

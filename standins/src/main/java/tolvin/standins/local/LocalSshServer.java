@@ -276,8 +276,12 @@ public final class LocalSshServer implements AutoCloseable {
     return directory.resolve(name);
   }
 
-  /** Runs a command to its end. */
-  static void run(List<String> command) throws IOException {
+  /**
+   * Runs a command to its end.
+   *
+   * @throws IOException if it fails, with what it said
+   */
+  public static void run(List<String> command) throws IOException {
     Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
     String output = new String(process.getInputStream().readAllBytes());
     try {
