@@ -1,17 +1,19 @@
 /* Trouble with a disk, for an SSH server that is loaded with this by LD_PRELOAD: renames onto a path are held
- * up, or nothing more can be written there, for as long as a file says so. CONTROL is that file for renames,
- * CONTROL ".full" the one for writes; each holds a part of the path. */
+ * up, or no new file can be made there, for as long as a file says so. CONTROL is that file for renames,
+ * CONTROL ".full" the one for new files; each holds a part of the path. */
 #define _GNU_SOURCE
 #include <dlfcn.h>
 #include <errno.h>
 #include <fcntl.h>
-#include <stdio.h>
+#include <stdarg.h>
 #include <string.h>
+#include <sys/types.h>
 #include <unistd.h>
 
 static int is_meant(const char *control, const char *path) {
   char part[512];
-  int file = open(control, O_RDONLY | O_CLOEXEC);
+  int (*real)(const char *, int, ...) = dlsym(RTLD_NEXT, "open");
+  int file = real(control, O_RDONLY | O_CLOEXEC);
   if (file < 0) return 0;
   ssize_t length = read(file, part, sizeof part - 1);
   close(file);
@@ -26,18 +28,28 @@ int rename(const char *from, const char *to) {
   return real(from, to);
 }
 
-ssize_t write(int file, const void *bytes, size_t length) {
-  static ssize_t (*real)(int, const void *, size_t);
-  if (real == NULL) real = dlsym(RTLD_NEXT, "write");
-  if (access(CONTROL ".full", F_OK) == 0) {
-    char name[64], path[1024];
-    snprintf(name, sizeof name, "/proc/self/fd/%d", file);
-    ssize_t end = readlink(name, path, sizeof path - 1);
-    path[end < 0 ? 0 : end] = 0;
-    if (is_meant(CONTROL ".full", path)) {
-      errno = ENOSPC;
-      return -1;
-    }
+/* Files that are made anew; nothing else is looked at, since a server that has not let anybody in yet may
+ * not make the calls that looking takes. */
+static int made_anew(const char *name, const char *path, int flags, mode_t mode) {
+  int (*real)(const char *, int, ...) = dlsym(RTLD_NEXT, name);
+  if ((flags & (O_CREAT | O_EXCL)) == (O_CREAT | O_EXCL) && is_meant(CONTROL ".full", path)) {
+    errno = ENOSPC;
+    return -1;
   }
-  return real(file, bytes, length);
+  return real(path, flags, mode);
 }
+
+#define OPEN(name)                                    \
+  int name(const char *path, int flags, ...) {        \
+    mode_t mode = 0;                                  \
+    if (flags & O_CREAT) {                            \
+      va_list arguments;                              \
+      va_start(arguments, flags);                     \
+      mode = va_arg(arguments, mode_t);               \
+      va_end(arguments);                              \
+    }                                                 \
+    return made_anew(#name, path, flags, mode);       \
+  }
+
+OPEN(open)
+OPEN(open64)
