@@ -44,9 +44,6 @@ public record Account(
    * @param leaving another door is about to withdraw them, so nothing may count on them
    */
   public record Losses(Set<Fingerprint> missing, Set<Fingerprint> gone, Set<Fingerprint> leaving) {
-    /** Every placed key is where it should be, and stays. */
-    public static final Losses NONE = new Losses(Set.of(), Set.of(), Set.of());
-
     /** Copies what can be copied. */
     public Losses {
       missing = Set.copyOf(missing);

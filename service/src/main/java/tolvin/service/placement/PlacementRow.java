@@ -15,6 +15,9 @@ import org.hibernate.type.SqlTypes;
 @DynamicUpdate
 @Table(name = "placement")
 public class PlacementRow {
+  /** The reason of a placement that is over since its entry was gone. */
+  public static final String TAKEN_OUT = "somebody else took it out";
+
   @Id public UUID id;
   public UUID keyId;
   public UUID accountId;

@@ -166,7 +166,7 @@ public class Readings {
     placement.lostAt = mayComeBack(placement) ? now : null;
     placement.lookAgainAt = null;
     placement.confirmAt = null;
-    placement.reason = "somebody else took it out";
+    placement.reason = PlacementRow.TAKEN_OUT;
     told(placement, account, "gone", "Somebody else took “%s” out of %s; its placement is over");
   }
 

@@ -63,8 +63,6 @@ public class Pictures {
   /** What was used lately shows that a feed works, whatever key it was. */
   private static final Duration LATELY = Duration.ofMinutes(10);
 
-  private static final String TAKEN_OUT = "somebody else took it out";
-
   private final RotationStore rotations;
   private final KeyStore keys;
   private final PlacementStore placements;
@@ -282,7 +280,7 @@ public class Pictures {
     Account.Losses losses(UUID account) {
       return new Account.Losses(
           keys(live, account, p -> p.missingSince != null),
-          keys(over, account, p -> p.lostAt != null || TAKEN_OUT.equals(p.reason)),
+          keys(over, account, p -> p.lostAt != null || PlacementRow.TAKEN_OUT.equals(p.reason)),
           keys(
               live,
               account,

@@ -211,7 +211,7 @@ class Adoption {
             p -> {
               p.state = "withdrawn";
               p.withdrawnAt = clock.now();
-              p.reason = "somebody else took it out";
+              p.reason = PlacementRow.TAKEN_OUT;
               p.confirmAt = null;
             });
   }
@@ -232,7 +232,7 @@ class Adoption {
     if (lost.withdrawnAt == null) {
       lost.state = "withdrawn";
       lost.withdrawnAt = clock.now();
-      lost.reason = "somebody else took it out";
+      lost.reason = PlacementRow.TAKEN_OUT;
       lost.confirmAt = null;
     }
     lost.lostAt = null;
