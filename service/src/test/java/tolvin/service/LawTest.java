@@ -5,32 +5,36 @@ import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
 import static org.hamcrest.Matchers.hasItem;
 import static tolvin.service.Caller.api;
+import static tolvin.service.RealClients.LONG;
+import static tolvin.service.RealClients.RANDOM;
+import static tolvin.service.RealClients.apps;
+import static tolvin.service.RealClients.at;
+import static tolvin.service.RealClients.await;
+import static tolvin.service.RealClients.count;
+import static tolvin.service.RealClients.elsewhere;
+import static tolvin.service.RealClients.newKey;
+import static tolvin.service.RealClients.plan;
+import static tolvin.service.RealClients.run;
+import static tolvin.service.RealClients.sftp;
+import static tolvin.service.RealClients.stall;
+import static tolvin.service.RealClients.write;
 
 import io.quarkus.test.common.QuarkusTestResource;
 import io.quarkus.test.junit.QuarkusTest;
-import io.quarkus.test.junit.QuarkusTestProfile;
 import io.quarkus.test.junit.TestProfile;
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.attribute.PosixFilePermissions;
-import java.security.SecureRandom;
-import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.TimeUnit;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import tolvin.core.pair.KeyPairMaker;
-import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
-import tolvin.standins.local.LocalSshServer;
+import tolvin.service.RealClients.Client;
 import tolvin.standins.local.Ports;
-import tolvin.standins.local.StalledRenames;
 import tolvin.standins.local.Unprivileged;
 
 /**
@@ -40,246 +44,18 @@ import tolvin.standins.local.Unprivileged;
  */
 @QuarkusTest
 @QuarkusTestResource(PostgresForTests.class)
-@TestProfile(LawTest.ShortLease.class)
+@TestProfile(RealClients.ShortLease.class)
+@Tag("short-lease")
 class LawTest {
-  private static final SecureRandom RANDOM = new SecureRandom();
-  private static final Duration LONG = Duration.ofSeconds(120);
-
-  /** What takes a lease in the product takes some seconds here. */
-  public static final class ShortLease implements QuarkusTestProfile {
-    @Override
-    public Map<String, String> getConfigOverrides() {
-      return Map.of("tolvin.runner.lease", "PT10S", "tolvin.seat.look-every", "PT2S");
-    }
-  }
-
-  private static StalledRenames stall;
-  private static LocalSshServer sftp;
-  private static LocalSshServer apps;
-  private static LocalSshServer elsewhere;
-  private static String atSftp;
-  private static String atApps;
-  private static String atElsewhere;
-
   @BeforeAll
-  static void start(@TempDir Path directory) throws Exception {
-    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
-    stall = StalledRenames.in(directory);
-    sftp = LocalSshServer.at(directory.resolve("sftp"), Ports.free());
-    apps = LocalSshServer.at(directory.resolve("apps"), Ports.free());
-    elsewhere = LocalSshServer.at(directory.resolve("elsewhere"), Ports.free());
-    for (LocalSshServer server : List.of(sftp, apps, elsewhere)) {
-      server.preload(stall.library()).account("keeper").start();
-    }
-  }
-
-  @AfterAll
-  static void stop() throws IOException {
-    stall.release();
-    for (LocalSshServer server : List.of(sftp, apps, elsewhere)) {
-      server.close();
-    }
-  }
-
-  private static void attached() throws Exception {
-    if (atSftp == null) {
-      atSftp = attach(sftp);
-      atElsewhere = attach(elsewhere);
-      atApps = attach(apps);
-    }
-  }
-
-  private static String attach(LocalSshServer server) throws Exception {
-    Map<String, Object> wish = new HashMap<>();
-    wish.put("family", "sftp_server");
-    wish.put("port", server.port());
-    wish.put("hostKeys", List.of(server.hostKey().line()));
-    wish.put("logPath", server.log().toString());
-    if (server != apps) {
-      wish.put("managementLogin", "keeper");
-      wish.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
-    }
-    String id = SweepTest.attach(wish);
-    server.authorize("keeper", tolvinKey(id));
-    return id;
-  }
-
-  private static String tolvinKey(String destination) {
-    return api().get("/api/v1/destinations/" + destination).path("tolvinKey");
-  }
-
-  /** A client with its private file on the application host, and the account it signs in to. */
-  private record Client(
-      LocalSshServer server, String login, Path seat, String key, String account, String seatId) {
-
-    static Client of(LocalSshServer server, String at, String login) throws Exception {
-      attached();
-      server.account(login);
-      apps.account(login);
-      apps.authorize(login, tolvinKey(atApps));
-      Path seat = apps.home(login).resolve("id_client");
-      try (SecretPair pair = KeyPairMaker.ed25519(RANDOM)) {
-        write(seat, pair);
-        Unprivileged.own(apps.home(login));
-        String account = SweepTest.account(at, login, Map.of("holds", 5));
-        String key =
-            api()
-                .body(
-                    Map.of(
-                        "text", pair.key().line(),
-                        "identityId", Caller.addIdentity(),
-                        "custody", "machine"))
-                .post("/api/v1/keys")
-                .path("id");
-        Caller.place(Map.of("keyId", key, "accountId", account, "title", login), "placed");
-        String integration =
-            api()
-                .body(
-                    Map.of(
-                        "name",
-                        login + " job",
-                        "owner",
-                        "yard",
-                        "importance",
-                        "normal",
-                        "environment",
-                        "test"))
-                .post("/api/v1/integrations")
-                .path("id");
-        String id =
-            api()
-                .body(
-                    Map.of(
-                        "hostId",
-                        atApps,
-                        "login",
-                        login,
-                        "path",
-                        seat.toString(),
-                        "address",
-                        "127.0.0.1"))
-                .post("/api/v1/integrations/" + integration + "/seats")
-                .path("id");
-        api()
-            .body(Map.of("accountId", account, "rhythm", "PT1S", "longestRun", "PT1S"))
-            .post("/api/v1/seats/" + id + "/ties")
-            .then()
-            .statusCode(200);
-        return new Client(server, login, seat, key, account, id);
-      }
-    }
-
-    /** Signs in with the machine's own ssh; what it said if it was refused. */
-    String signIn() {
-      try {
-        Process process =
-            new ProcessBuilder(
-                    Unprivileged.command(
-                        List.of(
-                            "ssh",
-                            "-F",
-                            "none",
-                            "-n",
-                            "-p",
-                            String.valueOf(server.port()),
-                            "-i",
-                            seat.toString(),
-                            "-o",
-                            "IdentityFile=" + seat + ".before",
-                            "-o",
-                            "IdentitiesOnly=yes",
-                            "-o",
-                            "IdentityAgent=none",
-                            "-o",
-                            "BatchMode=yes",
-                            "-o",
-                            "StrictHostKeyChecking=no",
-                            "-o",
-                            "UserKnownHostsFile=/dev/null",
-                            "-o",
-                            "LogLevel=ERROR",
-                            login + "@127.0.0.1",
-                            "true")))
-                .redirectErrorStream(true)
-                .start();
-        String said = new String(process.getInputStream().readAllBytes());
-        return process.waitFor(60, TimeUnit.SECONDS) && process.exitValue() == 0 ? "" : said + "!";
-      } catch (IOException e) {
-        throw new java.io.UncheckedIOException(e);
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return "interrupted";
-      }
-    }
-
-    List<String> lines() throws IOException {
-      return Files.readAllLines(server.authorizedKeys(login));
-    }
-
-    /** The files with private keys beside the one that it signs in with. */
-    List<String> beside() {
-      try (var all = Files.list(seat.getParent())) {
-        return all.map(p -> p.getFileName().toString())
-            .filter(n -> n.startsWith("id_client.") && !n.equals("id_client.pub"))
-            .toList();
-      } catch (IOException e) {
-        throw new java.io.UncheckedIOException(e);
-      }
-    }
-  }
-
-  private static void write(Path path, SecretPair pair) throws IOException {
-    Files.write(path, OpenSshFile.write(pair, "client", RANDOM));
-    Files.setPosixFilePermissions(path, PosixFilePermissions.fromString("rw-------"));
-  }
-
-  private static String plan(String key, String watch) {
-    String id =
-        api()
-            .body(Map.of("keyId", key, "watch", watch, "reason", "test"))
-            .post("/api/v1/rotations")
-            .then()
-            .statusCode(200)
-            .extract()
-            .path("rotation.id");
-    return "/api/v1/rotations/" + id;
-  }
-
-  /** Runs a rotation right after it was planned. */
-  private static String run(String key, String watch) {
-    String at = plan(key, watch);
-    api().body(Map.of()).post(at + "/run").then().statusCode(200);
-    return at;
-  }
-
-  private static void await(String rotation, String field, String value, Client client) {
-    Ports.await(
-        field + " is " + value,
-        LONG,
-        () -> {
-          if (client != null) {
-            assertThat(client.signIn()).isEmpty();
-          }
-          return value.equals(api().get(rotation).path("rotation." + field));
-        });
-  }
-
-  private static long count(String statement) {
-    try {
-      return PostgresForTests.postgres.count(statement);
-    } catch (IOException e) {
-      throw new java.io.UncheckedIOException(e);
-    }
-  }
-
-  private static String newKey(String rotation) {
-    return api().get(rotation).path("rotation.newKeyId");
+  static void start() throws Exception {
+    RealClients.start();
   }
 
   /** Somebody deletes the old line while it is watched, and the account is read again. */
   @Test
   void aLineTakenOutByHandEndsItsPlacementAndItsKey() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "removed");
+    Client client = Client.of(sftp, "removed");
     String first = run(client.key(), "PT1S");
     await(first, "outcome", "done", client);
     String old = newKey(first);
@@ -290,7 +66,7 @@ class LawTest {
     Files.write(
         client.server().authorizedKeys("removed"),
         client.lines().stream().filter(l -> !l.equals(oldLine)).toList());
-    api().body(Map.of("destinationId", atSftp)).post("/api/v1/sweeps").then().statusCode(200);
+    api().body(Map.of("destinationId", at(sftp))).post("/api/v1/sweeps").then().statusCode(200);
     await(rotation, "outcome", "done", client);
     assertThat(
             count(
@@ -336,15 +112,10 @@ class LawTest {
     throw new AssertionError(fingerprint + " is not among " + client.lines());
   }
 
-  private static String atSftp() throws Exception {
-    attached();
-    return atSftp;
-  }
-
   /** What was missing and comes back exactly as it was is placed as before. */
   @Test
   void whatIsMissingIsToldAndRestoredOrComesBack() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "returns");
+    Client client = Client.of(sftp, "returns");
     Path keys = client.server().authorizedKeys("returns");
     Ports.await(
         "the second look is over",
@@ -357,7 +128,7 @@ class LawTest {
                 == 1);
     byte[] before = Files.readAllBytes(keys);
     Files.write(keys, new byte[0]);
-    api().body(Map.of("destinationId", atSftp)).post("/api/v1/sweeps").then().statusCode(200);
+    api().body(Map.of("destinationId", at(sftp))).post("/api/v1/sweeps").then().statusCode(200);
     String live = "select count(*) from placement where state <> 'withdrawn' and account_id = '";
     Ports.await("its placement is over", LONG, () -> count(live + client.account() + "'") == 0);
     Ports.await(
@@ -369,7 +140,7 @@ class LawTest {
                 .<List<String>>path("items.id")
                 .isEmpty());
     Files.write(keys, before);
-    api().body(Map.of("destinationId", atSftp)).post("/api/v1/sweeps").then().statusCode(200);
+    api().body(Map.of("destinationId", at(sftp))).post("/api/v1/sweeps").then().statusCode(200);
     Ports.await("it is placed again", LONG, () -> count(live + client.account() + "'") == 1);
     assertThat(Files.readAllBytes(keys)).isEqualTo(before);
   }
@@ -377,7 +148,7 @@ class LawTest {
   /** A rename that is stuck on the client's host is carried out long after the roll-back. */
   @Test
   void aRenameThatLandsAfterTheRollBackBreaksNothing() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "late");
+    Client client = Client.of(sftp, "late");
     stall.hold(client.seat().toString());
     String rotation = run(client.key(), "PT1S");
     Ports.await(
@@ -421,9 +192,8 @@ class LawTest {
   /** One file that hangs holds up its own rotation and no other; it is shown. */
   @Test
   void aHostThatHangsIsSetAsideAndShown() throws Exception {
-    attached();
-    Client stuck = Client.of(elsewhere, atElsewhere, "stuck");
-    Client other = Client.of(sftp, atSftp, "unhindered");
+    Client stuck = Client.of(elsewhere, "stuck");
+    Client other = Client.of(sftp, "unhindered");
     stall.hold(elsewhere.authorizedKeys("stuck").toString());
     String hangs = run(stuck.key(), "PT1S");
     Ports.await(
@@ -456,7 +226,7 @@ class LawTest {
   /** Somebody puts a private file in place whose key no account accepts. */
   @Test
   void aClientThatOffersNoAcceptedKeyIsToldAndMendedByOneAction() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "mended");
+    Client client = Client.of(sftp, "mended");
     await(run(client.key(), "PT1S"), "outcome", "done", client);
     try (SecretPair unknown = KeyPairMaker.ed25519(RANDOM)) {
       Files.delete(Path.of(client.seat() + ".pub"));
@@ -484,14 +254,14 @@ class LawTest {
   /** A line that somebody made up and read in is no proof where Tolvin follows the log itself. */
   @Test
   void aUseThatSomebodyReadInProvesNothing() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "made-up");
+    Client client = Client.of(sftp, "made-up");
     Ports.await(
         "its log is followed",
         LONG,
         () -> {
           assertThat(client.signIn()).isEmpty();
           return !api()
-              .get("/api/v1/destinations/" + atSftp + "/uses?account=" + client.account())
+              .get("/api/v1/destinations/" + at(sftp) + "/uses?account=" + client.account())
               .<List<String>>path("items.key")
               .isEmpty();
         });
@@ -500,7 +270,7 @@ class LawTest {
     String fresh = api().get("/api/v1/keys/" + newKey(rotation)).path("fingerprint");
     String now = java.time.Instant.now().plusSeconds(1).toString();
     Caller.readUses(
-            atSftp,
+            at(sftp),
             now
                 + " sftp sshd[7]: Accepted publickey for made-up from 127.0.0.1 port 4 ssh2:"
                 + " ED25519 "
@@ -508,7 +278,7 @@ class LawTest {
                 + "\n")
         .body("counted", equalTo(1));
     api()
-        .get("/api/v1/destinations/" + atSftp + "/uses?account=" + client.account())
+        .get("/api/v1/destinations/" + at(sftp) + "/uses?account=" + client.account())
         .then()
         .body("items.findAll { it.readIn }.key", hasItem(fresh));
     api()
@@ -522,7 +292,7 @@ class LawTest {
   /** A key that is due again and again is rotated once in an interval; then a person is asked. */
   @Test
   void whatRunsAwayIsHeldUp() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "runaway");
+    Client client = Client.of(sftp, "runaway");
     String identity = api().get("/api/v1/keys/" + client.key()).path("identityId");
     Map<String, Object> rule = new HashMap<>();
     rule.put("number", 900);
@@ -570,7 +340,7 @@ class LawTest {
   /** What is asked for counts, or is refused; nothing is passed over. */
   @Test
   void optionsAreNotPassedOver() throws Exception {
-    Client client = Client.of(sftp, atSftp(), "options");
+    Client client = Client.of(sftp, "options");
     String rotation = plan(client.key(), "PT24H");
     api()
         .get(rotation + "/plan")

@@ -36,19 +36,22 @@ public final class Throughput {
       estate.tell(services.api());
       estate.watch(CLIENT_SECONDS);
       measured(services, estate, 1); // warms up, and the clients come to their rhythm
-      for (int round = 0; round < 2; round++) {
-        measured(services, estate, accounts);
-      }
+      measured(services, estate, accounts);
+      double seconds = measured(services, estate, accounts);
       JsonNode watched = estate.stopWatching();
       SignIns signIns = SignIns.of(estate);
       System.out.printf(
           "  sign-ins meanwhile %d; failed: %s; law broken: %d%n",
           signIns.all(), signIns.failed(), watched.path("broken").asLong());
-      script(estate, root);
+      double script = script(estate, root);
+      System.out.printf(
+          "  what is ours of the second round (all but the client's interval and the silence), in times"
+              + " the script: %.2f%n",
+          (seconds - CLIENT_SECONDS - SILENCE) / script);
     }
   }
 
-  private static void measured(RigServices services, RigEstate estate, int accounts)
+  private static double measured(RigServices services, RigEstate estate, int accounts)
       throws Exception {
     List<String> planned = new ArrayList<>();
     for (RigEstate.Pair pair : estate.pairs.subList(0, accounts)) {
@@ -92,9 +95,10 @@ public final class Throughput {
         SILENCE,
         CLIENT_SECONDS + SILENCE,
         (services.cpuSeconds() - cpu) / planned.size());
+    return seconds;
   }
 
-  private static void script(RigEstate estate, Path root) throws Exception {
+  private static double script(RigEstate estate, Path root) throws Exception {
     Path keeper = key(estate, "keeper-key");
     Path hostKey = key(estate, "host-key");
     String keeperLine = Files.readString(Path.of(keeper + ".pub")).strip();
@@ -125,6 +129,7 @@ public final class Throughput {
         "  a careful shell script, four at a time, without waiting for clients or silence: %.1f s;"
             + " 5 connections for each%n",
         seconds);
+    return seconds;
   }
 
   private static void rotate(Path root, RigEstate.Pair pair, Path keeper, Path hostKey)

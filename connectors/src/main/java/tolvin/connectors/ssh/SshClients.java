@@ -19,6 +19,7 @@ import org.apache.sshd.client.session.ClientSession.ClientSessionEvent;
 import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.kex.BuiltinDHFactories;
+import org.apache.sshd.common.kex.DHFactory;
 import org.apache.sshd.common.keyprovider.KeyIdentityProvider;
 import org.apache.sshd.common.signature.BuiltinSignatures;
 import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
@@ -44,8 +45,8 @@ final class SshClients implements AutoCloseable {
     /** Kept, and private halves travel over it: post-quantum first, its cost is paid once. */
     KEPT(
         BuiltinDHFactories.mlkem768x25519,
-        BuiltinDHFactories.sntrup761x25519,
-        BuiltinDHFactories.sntrup761x25519_openssh,
+        new SharedKem(BuiltinDHFactories.sntrup761x25519),
+        new SharedKem(BuiltinDHFactories.sntrup761x25519_openssh),
         BuiltinDHFactories.curve25519,
         BuiltinDHFactories.ecdhp256,
         BuiltinDHFactories.dhg14_256),
@@ -53,15 +54,15 @@ final class SshClients implements AutoCloseable {
     TRIAL(
         BuiltinDHFactories.curve25519,
         BuiltinDHFactories.ecdhp256,
-        BuiltinDHFactories.sntrup761x25519_openssh,
+        new SharedKem(BuiltinDHFactories.sntrup761x25519_openssh),
         BuiltinDHFactories.dhg14_256),
     /** Asks which ways of signing in there are, and signs in by none. */
     ASK(BuiltinDHFactories.curve25519, BuiltinDHFactories.ecdhp256, BuiltinDHFactories.dhg14_256);
 
-    private final List<BuiltinDHFactories> exchanges;
+    private final List<DHFactory> exchanges;
 
-    Purpose(BuiltinDHFactories... exchanges) {
-      this.exchanges = Arrays.stream(exchanges).filter(BuiltinDHFactories::isSupported).toList();
+    Purpose(DHFactory... exchanges) {
+      this.exchanges = Arrays.stream(exchanges).filter(DHFactory::isSupported).toList();
     }
   }
 

@@ -438,8 +438,12 @@ public final class Next {
     return retried(effect);
   }
 
+  /** A failed reading of what an effect rests on is waited for like a failed effect. */
   private Move retried(Effect effect) {
-    return retry(effect).orElseGet(() -> new Move.Act(effect));
+    return Stream.concat(preconditions(effect, picture).stream(), Stream.of(effect))
+        .flatMap(each -> retry(each).stream())
+        .findFirst()
+        .orElseGet(() -> new Move.Act(effect));
   }
 
   private Optional<Move> frozen() {

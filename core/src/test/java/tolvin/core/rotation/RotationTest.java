@@ -2,6 +2,7 @@ package tolvin.core.rotation;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.time.Instant;
 import java.util.List;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
@@ -278,6 +279,29 @@ class RotationTest {
               assertThat(wait.reason()).contains("tie 0", "not yet signed in");
             });
     assertThat(world.lines(World.OLD)).hasSize(world.registered.size());
+  }
+
+  /** Also where it is not the effect itself that gets no answer, but a reading that it rests on. */
+  @Test
+  void aHostThatNeverAnswersIsAskedEverMoreSeldom() {
+    int hour = 3600;
+    for (int from = 0; from < 25; from++) {
+      int moment = from;
+      World world = World.generate(new Random(from));
+      Simulator simulator =
+          new Simulator(
+              world,
+              i -> {
+                if (i == moment) {
+                  Instant later = world.now.plusSeconds(2L * hour);
+                  world.registered.keySet().forEach(a -> world.hanging.put(a.value(), later));
+                  world.offers.keySet().forEach(s -> world.hanging.put(s.value(), later));
+                }
+                return Fault.NONE;
+              });
+      simulator.run(hour);
+      assertThat(simulator.attempts() - moment).as("from effect %s on", from).isLessThan(120);
+    }
   }
 
   @Test

@@ -134,6 +134,11 @@ final class Simulator {
     return effects;
   }
 
+  /** How many attempts are on record. */
+  int attempts() {
+    return history.size();
+  }
+
   /** Runs until nothing more is decided by itself, for so many simulated seconds at most. */
   Move run(int seconds) {
     Move move = null;

@@ -96,7 +96,7 @@ public class DestinationStore extends RowStore<DestinationRow> {
         database
             .createNativeQuery(
                 "select id from known_host_supply where done_at is null and next_try_at <= :now"
-                    + " order by next_try_at limit 1 for update skip locked")
+                    + " order by next_try_at limit 1 for no key update skip locked")
             .setParameter("now", now)
             .getResultList();
     Optional<KnownHostSupplyRow> row =
@@ -112,7 +112,7 @@ public class DestinationStore extends RowStore<DestinationRow> {
             .createNativeQuery(
                 "select id from destination where valid_until is null and health_next_at <= :now"
                     + " and (health_lease_until is null or health_lease_until < :now)"
-                    + " order by health_next_at limit 1 for update skip locked")
+                    + " order by health_next_at limit 1 for no key update skip locked")
             .setParameter("now", now)
             .getResultList();
     Optional<DestinationRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));

@@ -53,7 +53,7 @@ public class FeedStore extends RowStore<FeedRow> {
                     + " null or lease_until < :now) and not exists (select 1 from attempt a join"
                     + " account c on c.id = a.account_id where c.destination_id ="
                     + " feed.destination_id and a.outcome = 'RUNNING' and a.lease_until > :now and"
-                    + " a.effect like 'prove %') order by next_read_at limit 1 for update skip"
+                    + " a.effect like 'prove %') order by next_read_at limit 1 for no key update skip"
                     + " locked")
             .setParameter("now", now)
             .getResultList();

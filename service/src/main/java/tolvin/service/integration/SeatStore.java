@@ -70,7 +70,7 @@ public class SeatStore extends RowStore<SeatRow> {
         database
             .createNativeQuery(
                 "select id from seat where look_at <= :now and valid_until is null order by"
-                    + " look_at limit 1 for update skip locked")
+                    + " look_at limit 1 for no key update skip locked")
             .setParameter("now", now)
             .getResultList();
     Optional<SeatRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));

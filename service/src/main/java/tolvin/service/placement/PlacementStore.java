@@ -71,7 +71,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
             .createNativeQuery(
                 "select id from placement where state in ('wanted', 'withdrawing') and rotation_id"
                     + " is null and next_look_at <= :now and (lease_until is null or lease_until <"
-                    + " :now) order by next_look_at limit 1 for update skip locked")
+                    + " :now) order by next_look_at limit 1 for no key update skip locked")
             .setParameter("now", now)
             .getResultList();
     Optional<PlacementRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));

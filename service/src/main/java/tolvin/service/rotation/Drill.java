@@ -1,23 +1,40 @@
 package tolvin.service.rotation;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
 import java.util.Optional;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 
 /**
- * Failure drills: {@code tolvin.drill.halt=after:place} makes the process die at once, as if its
- * power was cut, when it comes to that point. Meant for rehearsing a crash on a test installation.
+ * Failure drills on a test installation: in the directory {@code tolvin.drill} a file that is named
+ * like a point, {@code after:place}, says what happens there. With {@code halt} in it the process
+ * dies at once, as if its power was cut; with {@code drop} the worker is lost in the middle of its
+ * work, and its lease runs out. Whoever comes to the point first takes the file away, so that each
+ * happens once, however many instances there are.
  */
 @ApplicationScoped
 class Drill {
   private static final Logger LOG = Logger.getLogger(Drill.class);
   private static final int POWER_CUT = 137;
 
-  private final Optional<String> halt;
+  private final Optional<Path> directory;
 
-  Drill(@ConfigProperty(name = "tolvin.drill.halt") Optional<String> halt) {
-    this.halt = halt;
+  Drill(@ConfigProperty(name = "tolvin.drill") Optional<Path> directory) {
+    this.directory = directory;
+  }
+
+  /** A worker that is lost: nothing is tidied up behind it, as if its process had died. */
+  static final class Dropped extends Error {
+    private static final long serialVersionUID = 1;
+
+    Dropped(String point) {
+      super("Failure drill: the worker is lost at " + point);
+    }
   }
 
   /**
@@ -27,9 +44,23 @@ class Drill {
    * @param effect the effect's name; its first word counts
    */
   void reached(String when, String effect) {
-    if (halt.isPresent() && halt.get().equals(when + ":" + effect.split(" ")[0])) {
-      LOG.warnf("Failure drill: halting at %s", halt.get());
+    directory.ifPresent(d -> reached(d.resolve(when + ":" + effect.split(" ")[0])));
+  }
+
+  private static void reached(Path point) {
+    String what;
+    try {
+      what = Files.readString(point).strip();
+      Files.delete(point); // fails for all but one
+    } catch (NoSuchFileException nothingPlanned) {
+      return;
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    LOG.warnf("Failure drill: %s at %s", what, point.getFileName());
+    if (what.equals("halt")) {
       Runtime.getRuntime().halt(POWER_CUT);
     }
+    throw new Dropped(point.getFileName().toString());
   }
 }

@@ -33,7 +33,6 @@ import tolvin.core.estate.TieId;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.rotation.Aim;
-import tolvin.core.rotation.Attempt;
 import tolvin.core.rotation.Course;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.Access;
@@ -135,15 +134,12 @@ public class Pictures {
             held,
             Set.copyOf(row.approved),
             Set.copyOf(row.accepted));
-    List<Attempt> history =
-        rotations.telling(rotationId).stream()
-            .map(
-                a ->
-                    new Attempt(
-                        a.effect, a.startedAt, Attempt.Outcome.valueOf(a.outcome), a.reason))
-            .toList();
     return new Situation(
-        rotationId, row.stage, of(both, rotationId, row.plannedAt), course, history);
+        rotationId,
+        row.stage,
+        of(both, rotationId, row.plannedAt),
+        course,
+        rotations.telling(rotationId));
   }
 
   /**

@@ -10,6 +10,9 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
+import org.hibernate.FlushMode;
+import org.hibernate.Session;
+import tolvin.core.rotation.Attempt;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
 
@@ -61,7 +64,7 @@ public class RotationStore extends RowStore<RotationRow> {
             .createNativeQuery(
                 "select id from rotation where ended_at is null and next_look_at <= :now and"
                     + " (lease_until is null or lease_until < :now) order by next_look_at limit 1"
-                    + " for update skip locked")
+                    + " for no key update skip locked")
             .setParameter("now", now)
             .getResultList();
     Optional<RotationRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
@@ -102,10 +105,13 @@ public class RotationStore extends RowStore<RotationRow> {
   }
 
   /**
-   * Makes everything that this transaction reads from here on come from one moment. Must be its
-   * first statement.
+   * Makes everything that this transaction reads from here on come from one moment, and changes
+   * nothing: rows are not compared with what they were. Must be its first statement.
    */
   void readOneMoment() {
+    Session session = database.unwrap(Session.class);
+    session.setDefaultReadOnly(true);
+    session.setHibernateFlushMode(FlushMode.MANUAL);
     database.createNativeQuery("set transaction isolation level repeatable read").executeUpdate();
   }
 
@@ -144,16 +150,24 @@ public class RotationStore extends RowStore<RotationRow> {
    * The attempts of a rotation that the next move is decided from: all but the older ones of its
    * readings that succeeded.
    */
-  List<AttemptRow> telling(UUID rotation) {
+  List<Attempt> telling(UUID rotation) {
     return database
         .createQuery(
-            "from AttemptRow a where a.rotationId = :id and (a.changes = true or a.outcome <> 'DONE'"
+            "select a.effect, a.startedAt, a.outcome, a.reason from AttemptRow a where a.rotationId = :id and (a.changes = true or a.outcome <> 'DONE'"
                 + " or a.effect not like 'look %' or a.startedAt = (select max(b.startedAt) from"
                 + " AttemptRow b where b.rotationId = :id and b.effect = a.effect)) order by"
                 + " a.startedAt, a.id",
-            AttemptRow.class)
+            Object[].class)
         .setParameter("id", rotation)
-        .getResultList();
+        .getResultStream()
+        .map(
+            a ->
+                new Attempt(
+                    (String) a[0],
+                    (Instant) a[1],
+                    Attempt.Outcome.valueOf((String) a[2]),
+                    (String) a[3]))
+        .toList();
   }
 
   /** Whether an attempt is still its worker's: nobody took it over. Locks it. */
@@ -264,17 +278,13 @@ public class RotationStore extends RowStore<RotationRow> {
     if (!resources.isEmpty()) {
       database
           .createQuery(
-              "from AttemptRow a where a.unsettled = true and coalesce(a.accountId, a.seatId) in"
-                  + " :ids",
-              AttemptRow.class)
+              "select coalesce(a.accountId, a.seatId), min(a.startedAt) from AttemptRow a where"
+                  + " a.unsettled = true and coalesce(a.accountId, a.seatId) in :ids group by"
+                  + " coalesce(a.accountId, a.seatId)",
+              Object[].class)
           .setParameter("ids", resources)
           .getResultList()
-          .forEach(
-              a ->
-                  since.merge(
-                      a.accountId == null ? a.seatId : a.accountId,
-                      a.startedAt,
-                      (one, other) -> one.isBefore(other) ? one : other));
+          .forEach(a -> since.put((UUID) a[0], (Instant) a[1]));
     }
     return since;
   }

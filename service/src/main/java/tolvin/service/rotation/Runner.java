@@ -160,7 +160,8 @@ public class Runner {
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
         return;
-      } catch (RuntimeException e) {
+      } catch (RuntimeException | Error e) {
+        // what it was at is taken over when the lease has run out; the worker itself goes on
         LOG.warn("A worker could not go on; it tries again", e);
         pause(AFTER_TROUBLE);
       }
@@ -173,14 +174,12 @@ public class Runner {
             .call(
                 () -> {
                   Instant now = clock.now();
-                  Optional<RotationRow> row =
-                      rotations.claim(now, now.plus(effects.lease()), worker);
-                  row.ifPresent(r -> rotations.abandon(r.id, null, now));
-                  return row.map(r -> r.id);
+                  return rotations.claim(now, now.plus(effects.lease()), worker).map(r -> r.id);
                 });
     claimed.ifPresent(
         id -> {
           wake(); // there may be more than this one
+          abandon(id, null);
           try {
             moves(id, worker);
           } catch (RuntimeException e) {
@@ -196,6 +195,15 @@ public class Runner {
           }
         });
     return claimed.isPresent();
+  }
+
+  /**
+   * Not in the transaction that claims: whoever records what came of an attempt locks that first,
+   * and what it belongs to after it.
+   */
+  private void abandon(UUID rotation, UUID placement) {
+    QuarkusTransaction.requiringNew()
+        .run(() -> rotations.abandon(rotation, placement, clock.now()));
   }
 
   private void moves(UUID id, String worker) {
@@ -321,13 +329,12 @@ public class Runner {
             .call(
                 () -> {
                   Instant now = clock.now();
-                  Optional<PlacementRow> row = placements.claim(now, now.plus(effects.lease()));
-                  row.ifPresent(r -> rotations.abandon(null, r.id, now));
-                  return row;
+                  return placements.claim(now, now.plus(effects.lease()));
                 });
     claimed.ifPresent(
         row -> {
           wake();
+          abandon(null, row.id);
           place(row, worker);
         });
     return claimed.isPresent();

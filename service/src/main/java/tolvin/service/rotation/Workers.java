@@ -63,7 +63,7 @@ final class Workers {
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
         return;
-      } catch (RuntimeException e) {
+      } catch (RuntimeException | Error e) {
         if (stopping) {
           return;
         }

@@ -87,7 +87,7 @@ public class SweepStore extends RowStore<SweepRow> {
             .createNativeQuery(
                 "select sweep_id, destination_id from sweep_account where state = 'due' and"
                     + " (lease_until is null or lease_until < :now) and not (destination_id ="
-                    + " any(cast(:busy as uuid[]))) limit 1 for update skip locked")
+                    + " any(cast(:busy as uuid[]))) limit 1 for no key update skip locked")
             .setParameter("now", now)
             .setParameter("busy", array(busy))
             .getResultList();
@@ -104,7 +104,7 @@ public class SweepStore extends RowStore<SweepRow> {
             .createNativeQuery(
                 "with batch as materialized (select ctid from sweep_account where sweep_id = :sweep"
                     + " and destination_id = :at and state = 'due' and (lease_until is null or"
-                    + " lease_until < :now) limit :most for update skip locked) update"
+                    + " lease_until < :now) limit :most for no key update skip locked) update"
                     + " sweep_account s set lease_until = :until from batch where s.ctid ="
                     + " batch.ctid returning s.account_id")
             .setParameter("until", begins.plus(step.multipliedBy(most)).plus(lease))
