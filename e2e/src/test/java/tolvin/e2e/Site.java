@@ -4,6 +4,8 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.net.InetAddress;
+import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -21,6 +23,7 @@ import tolvin.standins.local.Ports;
  */
 final class Site {
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
+  private static final List<ServerSocket> HELD = new ArrayList<>();
   private static Site site;
 
   private final Path data;
@@ -74,17 +77,34 @@ final class Site {
     }
   }
 
-  /** The first of twelve ports in a row that are free. */
+  /**
+   * The first of twelve ports in a row that are free. The one behind them is held until the process
+   * ends, so that tests that run beside these take others.
+   */
   static int freePorts() {
     while (true) {
-      int first = ThreadLocalRandom.current().nextInt(20000, 32000);
-      boolean free = true;
-      for (int i = 0; i < 12; i++) {
-        free &= !Ports.answers(first + i);
-      }
-      if (free) {
+      int first = ThreadLocalRandom.current().nextInt(1250, 2000) * 16;
+      if (!isTaken(first) && isHeld(first + 12)) {
         return first;
       }
+    }
+  }
+
+  private static boolean isTaken(int first) {
+    for (int i = 0; i < 12; i++) {
+      if (Ports.answers(first + i)) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private static boolean isHeld(int port) {
+    try {
+      HELD.add(new ServerSocket(port, 1, InetAddress.getLoopbackAddress()));
+      return true;
+    } catch (IOException taken) {
+      return false;
     }
   }
 

@@ -412,6 +412,7 @@ class RotationTest {
     assertThat(world.lines(other)).isEmpty();
     assertThat(world.lines(key)).hasSize(world.registered.size());
     assertThat(world.offers.values())
+        .isNotEmpty()
         .allMatch(keys -> keys.contains(key) && !keys.contains(other))
         .allMatch(keys -> keys.size() == 1 || keys.contains(World.OTHER));
     assertThat(world.keeps.values()).allMatch(keys -> !keys.contains(other));

@@ -1,0 +1,111 @@
+# The parts of ./check: what they are, running them side by side, the table at the end. Sourced, with $root set.
+logs=$root/target/check
+names=()
+declare -A speed=() commands=()
+
+# part NAME quick|slow COMMAND...: adds a part.
+part() {
+  names+=("$1")
+  speed[$1]=$2
+  commands[$1]=$(printf '%q ' "${@:3}")
+}
+
+# tests MODULE GOAL [OPTION...]: runs tests that are compiled already; says how many ran, as its last line.
+tests() {
+  local module=$1 goal=$2 log
+  shift 2
+  log=$(mktemp)
+  # the count comes from Maven's own summary; a part in which nothing ran has failed
+  local status=0
+  (cd "$root" && mvn -B -ntp -pl "$module" "surefire:$goal" "$@") 2>&1 | tee "$log" || status=$?
+  local ran
+  ran=$(grep -E '^(\[[A-Z]+\] )?Tests run: ' "$log" | grep -v 'Time elapsed' | sed -E 's/.*Tests run: ([0-9]+).*/\1/' | tail -n 1)
+  rm -f "$log"
+  printf '%s\n' "${ran:-0}"
+  return "$status"
+}
+
+# The console's own checks; what it is built from was installed by the build.
+console() {
+  local log status=0 ran
+  log=$(mktemp)
+  (cd "$root/console" && npm run --silent test && npm run --silent lint) 2>&1 | tee "$log" || status=$?
+  ran=$(sed 's/\x1b\[[0-9;]*m//g' "$log" | sed -nE 's/.*Tests +([0-9]+) passed.*/\1/p' | tail -n 1)
+  rm -f "$log"
+  printf '%s\n' "${ran:-0}"
+  return "$status"
+}
+
+# Runs one part with its output in a log, and writes down how it ended.
+run_part() {
+  local name=$1 begun=$SECONDS status=0 ran
+  (set -o pipefail; eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?
+  ran=$(tail -n 1 "$logs/$name.log")
+  [[ $ran =~ ^[0-9]+$ ]] || ran=0
+  if [[ $status -eq 0 && $ran -eq 0 ]]; then
+    echo "Nothing ran." >>"$logs/$name.log"
+    status=1
+  fi
+  printf '%s %s %s\n' "$status" "$ran" "$((SECONDS - begun))" >"$logs/$name.ended"
+  if [[ $status -eq 0 ]]; then
+    printf '✓ %s: %s tests, %s s\n' "$name" "$ran" "$((SECONDS - begun))"
+  else
+    printf '✗ %s, after %s s (%s):\n' "$name" "$((SECONDS - begun))" "${logs#"$root"/}/$name.log"
+    grep -aE 'FAILURE!|^\[ERROR\]|✗|AssertionError|FAIL |error ' "$logs/$name.log" | cut -c1-300 | head -n 40 | sed 's/^/    /'
+  fi
+}
+
+# Builds everything that the parts run, once.
+build_all() {
+  local begun=$SECONDS
+  if ! (cd "$root" && mvn -B -ntp -T2 -DskipTests -Dconsole.goal=build install) >"$logs/build.log" 2>&1; then
+    grep -aE '^\[ERROR\]|error|✗' "$logs/build.log" | cut -c1-300 | head -n 40 | sed 's/^/    /'
+    fail "the build failed; all of its output is in ${logs#"$root"/}/build.log"
+  fi
+  touch "$root/service/target/quarkus-app/quarkus-run.jar"
+  build_seconds=$((SECONDS - begun))
+  say "✓ build: $build_seconds s"
+}
+
+table() {
+  local name status ran seconds sum=0
+  printf '\n%-12s %7s %8s\n' part tests seconds
+  printf '%-12s %7s %8s\n' build - "$build_seconds"
+  for name in "$@"; do
+    read -r status ran seconds <"$logs/$name.ended"
+    sum=$((sum + ran))
+    printf '%-12s %7s %8s%s\n' "$name" "$ran" "$seconds" "$([[ $status -eq 0 ]] || printf '  failed')"
+  done
+  printf '%-12s %7s %8s\n' all "$sum" "$SECONDS"
+}
+
+run_parts() {
+  local chosen=() name failed=0
+  while [[ $# -gt 0 ]]; do
+    if [[ $1 == --quick ]]; then
+      for name in "${names[@]}"; do [[ ${speed[$name]} == quick ]] && chosen+=("$name"); done
+    elif [[ -n ${commands[$1]:-} ]]; then
+      chosen+=("$1")
+    else
+      fail "There is no part '$1'. There are: ${names[*]}; and --quick."
+    fi
+    shift
+  done
+  [[ ${#chosen[@]} -gt 0 ]] || chosen=("${names[@]}")
+  mkdir -p "$logs"
+  rm -f "$logs"/*
+  build_all
+  # much of a test is waiting for a real server, so there are more side by side than there are cores
+  local lanes=${CHECK_LANES:-$(($(nproc) + 1))}
+  for name in "${chosen[@]}"; do
+    while [[ $(jobs -rp | wc -l) -ge $lanes ]]; do wait -n || true; done
+    run_part "$name" &
+  done
+  wait
+  table "${chosen[@]}"
+  for name in "${chosen[@]}"; do
+    [[ $(cut -d' ' -f1 "$logs/$name.ended") == 0 ]] || failed=1
+  done
+  [[ $failed -eq 0 ]] || fail "./check failed"
+  say "✓ ./check"
+}
