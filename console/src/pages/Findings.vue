@@ -115,7 +115,7 @@ watch(deeds, (all) => {
 const identity = ref("suggestion");
 const until = ref("");
 const reason = ref("");
-const evenIfUsed = ref(false);
+const overrule = ref(false);
 const steps = ref<Of<"Step">[]>();
 const done = ref("");
 const { busy, refused, attempt } = useAttempt();
@@ -130,7 +130,7 @@ const settling = () => ({
       : undefined,
   bySuggestion: deed.value === "adopt" && identity.value === "suggestion",
   until: deed.value === "accept" && until.value ? `${until.value}T00:00:00Z` : undefined,
-  evenIfUsed: evenIfUsed.value,
+  overrule: overrule.value,
 });
 const preview = () =>
   attempt(async () => {
@@ -308,8 +308,8 @@ const sweep = () =>
             <label for="until">until</label>
             <input id="until" v-model="until" class="plain-input" type="date" />
           </template>
-          <label v-if="deed === 'withdraw'" class="row">
-            <input v-model="evenIfUsed" type="checkbox" /> even if used lately
+          <label v-if="deed === 'withdraw' || deed === 'put-back'" class="row">
+            <input v-model="overrule" type="checkbox" /> overrule what stands against it
           </label>
         </div>
         <div class="row">

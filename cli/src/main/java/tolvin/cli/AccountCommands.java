@@ -218,6 +218,12 @@ final class AccountCommands {
     private Integer holds;
 
     @Option(
+        names = "--overrule",
+        description =
+            "Change the mode also if somebody cannot sign in any more; the refusal says who.")
+    private boolean overrule;
+
+    @Option(
         names = "--password-file",
         paramLabel = "FILE",
         description = "What Tolvin tries it with beside a key.")
@@ -252,7 +258,7 @@ final class AccountCommands {
       show.one(
           service.post(
               "/accounts/" + found.get("id").asText() + "/sign-in-mode",
-              Map.of("mode", mode, "reason", reason)),
+              Map.of("mode", mode, "reason", reason, "overrule", overrule)),
           column("Account", "/accountId"),
           column("Sign-in", "/mode"));
       return 0;

@@ -330,13 +330,15 @@ final class FindingCommands {
       name = "withdraw",
       mixinStandardHelpOptions = true,
       description = {
-        "Take it out. Refused where somebody could not sign in any more, or where the key was used",
-        "in the last ninety days."
+        "Take it out. Refused where somebody could not sign in any more, or where somebody of whom",
+        "nothing is known used the key in the last 90 days."
       },
       footer = {"", "Example: tolvin finding withdraw ID --reason 'nobody knows it'"})
   static final class Withdraw extends Deed {
-    @Option(names = "--even-if-used", description = "Also keys that were used lately.")
-    private boolean evenIfUsed;
+    @Option(
+        names = "--overrule",
+        description = "Also if somebody cannot sign in any more; the refusal says who.")
+    private boolean overrule;
 
     Withdraw() {
       super("withdraw");
@@ -344,7 +346,7 @@ final class FindingCommands {
 
     @Override
     void more(Service service, Map<String, Object> settling) {
-      settling.put("evenIfUsed", evenIfUsed);
+      settling.put("overrule", overrule);
     }
   }
 

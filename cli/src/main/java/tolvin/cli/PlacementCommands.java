@@ -150,6 +150,11 @@ final class PlacementCommands {
     @Mixin private Show show;
     @Mixin private Consent consent;
 
+    @Option(
+        names = "--overrule",
+        description = "Also if somebody cannot sign in any more; the refusal says who.")
+    private boolean overrule;
+
     @Parameters(paramLabel = "ID", description = "The placement's id.")
     private String id;
 
@@ -173,7 +178,9 @@ final class PlacementCommands {
       return follow(
           service,
           show,
-          service.post("/placements/" + Service.query(id) + "/withdraw", Map.of("reason", reason)),
+          service.post(
+              "/placements/" + Service.query(id) + "/withdraw",
+              Map.of("reason", reason, "overrule", overrule)),
           Set.of("withdrawn"));
     }
   }
@@ -182,6 +189,11 @@ final class PlacementCommands {
       throws Refused {
     JsonNode now = placement;
     for (int i = 0; i < 100 && !goal.contains(now.get("state").asText()); i++) {
+      boolean stays =
+          goal.contains("withdrawn") && !now.get("state").asText().equals("withdrawing");
+      if (now.hasNonNull("reason") && stays) {
+        throw new Refused("It was not withdrawn: " + now.get("reason").asText());
+      }
       if (now.hasNonNull("reason")) {
         throw new Refused(
             "Not done yet, it is tried again by itself: " + now.get("reason").asText());

@@ -185,6 +185,11 @@ final class RealClients {
 
     /** Signs in with the machine's own ssh; what it said if it was refused. */
     String signIn() {
+      return signInWith(seat);
+    }
+
+    /** Likewise with another private file. */
+    String signInWith(Path file) {
       try {
         Process process =
             new ProcessBuilder(
@@ -197,9 +202,9 @@ final class RealClients {
                             "-p",
                             String.valueOf(server.port()),
                             "-i",
-                            seat.toString(),
+                            file.toString(),
                             "-o",
-                            "IdentityFile=" + seat + ".before",
+                            "IdentityFile=" + file + ".before",
                             "-o",
                             "IdentitiesOnly=yes",
                             "-o",

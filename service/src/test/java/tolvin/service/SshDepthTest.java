@@ -3,6 +3,7 @@ package tolvin.service;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
+import static org.hamcrest.Matchers.hasItem;
 import static tolvin.service.Caller.api;
 
 import io.quarkus.test.common.QuarkusTestResource;
@@ -11,6 +12,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
@@ -99,6 +101,26 @@ class SshDepthTest {
           .then()
           .statusCode(200);
       assertThat(Files.readString(modes.resolve("boats.conf"))).contains("Match User boats");
+      String lately =
+          java.time.Instant.now().minusSeconds(60)
+              + " h sshd[1]: Accepted publickey for boats from 10.0.0.7 port 9 ssh2: ED25519 "
+              + api().get("/api/v1/keys/" + key).path("fingerprint");
+      Caller.readUses(at, lately).body("counted", equalTo(1));
+      Map<String, Object> toPassword = new HashMap<>(Map.of("mode", "password", "reason", "back"));
+      String change = "/api/v1/accounts/" + account + "/sign-in-mode";
+      api()
+          .body(toPassword)
+          .post(change)
+          .then()
+          .statusCode(409)
+          .body("detail", containsString("from 10.0.0.7"))
+          .body("wayOut", containsString("overrule"));
+      toPassword.put("overrule", true);
+      api().body(toPassword).post(change).then().statusCode(200).body("mode", equalTo("password"));
+      api()
+          .get("/api/v1/journal?subject=" + account)
+          .then()
+          .body("items.data", hasItem(containsString("from 10.0.0.7")));
     }
   }
 

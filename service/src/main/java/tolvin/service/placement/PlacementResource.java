@@ -9,14 +9,13 @@ import jakarta.ws.rs.QueryParam;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
-import java.util.stream.Collectors;
-import tolvin.core.estate.Dependence;
+import tolvin.core.removal.Removal;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.people.Role;
-import tolvin.service.rotation.Pictures;
+import tolvin.service.rotation.Removals;
 import tolvin.service.web.Page;
 import tolvin.service.web.Problem;
 
@@ -29,7 +28,7 @@ public class PlacementResource {
   private final KeyStore keys;
   private final AccountStore accounts;
   private final DestinationStore destinations;
-  private final Pictures pictures;
+  private final Removals removals;
 
   PlacementResource(
       Placements placements,
@@ -37,13 +36,13 @@ public class PlacementResource {
       KeyStore keys,
       AccountStore accounts,
       DestinationStore destinations,
-      Pictures pictures) {
+      Removals removals) {
     this.placements = placements;
     this.store = store;
     this.keys = keys;
     this.accounts = accounts;
     this.destinations = destinations;
-    this.pictures = pictures;
+    this.removals = removals;
   }
 
   /**
@@ -66,8 +65,12 @@ public class PlacementResource {
       Instant endsAt,
       List<String> options) {}
 
-  /** Why a placement is to be withdrawn. */
-  public record WithdrawalWish(String reason) {}
+  /**
+   * Why a placement is to be withdrawn.
+   *
+   * @param overrule whether it is to go although something would break, which the refusal tells
+   */
+  public record WithdrawalWish(String reason, Boolean overrule) {}
 
   /**
    * A placement as it is shown.
@@ -128,25 +131,17 @@ public class PlacementResource {
     return view(placements.want(wish));
   }
 
-  /** Wants a placement withdrawn; refused while something would break. */
+  /** Wants a placement withdrawn; refused while something would break, unless that is overruled. */
   @POST
   @Path("{id}/withdraw")
   @Transactional
   public Placement withdrawPlacement(UUID id, WithdrawalWish wish) {
     PlacementRow row = store.get(id);
-    String broken =
-        pictures.dependences(row.keyId).stream()
-            .filter(d -> d.tie().account().value().equals(row.accountId))
-            .filter(Dependence::breaks)
-            .map(d -> d.tie().name())
-            .collect(Collectors.joining(", "));
-    if (!broken.isEmpty()) {
-      throw Problem.conflict(
-          "would-break",
-          "Without this key these could not sign in any more: " + broken + ".",
-          "Rotate the key instead; the old one is withdrawn when the new one is proven.");
-    }
-    return view(placements.withdraw(id, wish.reason()));
+    accounts.lock(row.accountId); // other doors plan under the same lock
+    Removal removal =
+        Removals.of(row.accountId, keys.get(row.keyId).fingerprint, Removal.Door.WITHDRAWAL);
+    boolean overrule = Boolean.TRUE.equals(wish.overrule());
+    return view(placements.withdraw(id, wish.reason(), removals.refuse(removal, overrule)));
   }
 
   private Placement view(PlacementRow row) {

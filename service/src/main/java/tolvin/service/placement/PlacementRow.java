@@ -57,6 +57,9 @@ public class PlacementRow {
   /** When two readings agreed that somebody else took it out; empty once a person settled that. */
   public Instant lostAt;
 
+  /** Whether a person, told what would break, said that it is to be withdrawn all the same. */
+  public boolean overruled;
+
   public Instant wantedAt;
   public Instant placedAt;
   public Instant provenAt;
@@ -67,6 +70,13 @@ public class PlacementRow {
   /** Whether it was placed, and nobody is about to take it out. */
   boolean isThereOnRecord() {
     return state.equals("placed") || state.equals("proven");
+  }
+
+  /** It is not withdrawn after all, since something would break. */
+  public void stays(String because) {
+    state = provenAt == null ? "placed" : "proven";
+    reason = because;
+    overruled = false;
   }
 
   /** Somebody signed in with it; of one that is not placed, or goes, that changes nothing. */

@@ -261,9 +261,13 @@ public class Placements {
         Optional.of(row.reference).filter(r -> !r.isEmpty()));
   }
 
-  /** Wants a placement withdrawn, or gives up one that was never placed. */
+  /**
+   * Wants a placement withdrawn, or gives up one that was never placed.
+   *
+   * @param overruled what a person was told would break; empty if nothing would
+   */
   @Transactional
-  PlacementRow withdraw(UUID id, String reason) {
+  PlacementRow withdraw(UUID id, String reason, Optional<String> overruled) {
     PlacementRow row = store.lock(id);
     if (row.state.equals("withdrawn") || row.state.equals("withdrawing")) {
       return row;
@@ -280,12 +284,13 @@ public class Placements {
     }
     row.state = "withdrawing";
     row.reason = null;
+    row.overruled = overruled.isPresent();
     row.nextLookAt = now;
     journal.write(
         "placement.withdrawal-wanted",
         id,
         "Withdrawal wanted: " + row.title,
-        Map.of("reason", Checks.text(reason, "reason")));
+        Map.of("reason", Checks.text(reason, "reason"), "overruled", overruled.orElse("")));
     return row;
   }
 }

@@ -6,11 +6,16 @@ import jakarta.enterprise.context.ApplicationScoped;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.estate.AccountId;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
 import tolvin.core.port.SignInModePort;
+import tolvin.core.removal.Removal;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -22,6 +27,7 @@ import tolvin.service.integration.SeatStore;
 import tolvin.service.integration.TieRow;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyStore;
+import tolvin.service.rotation.Removals;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
@@ -38,6 +44,7 @@ public class SignInModeChanges {
   private final SeatStore seats;
   private final FeedStore feeds;
   private final SignInModePort port;
+  private final Removals removals;
   private final Access access;
   private final ClockStore clock;
   private final Journal journal;
@@ -50,6 +57,7 @@ public class SignInModeChanges {
       SeatStore seats,
       FeedStore feeds,
       SignInModePort port,
+      Removals removals,
       Access access,
       ClockStore clock,
       Journal journal) {
@@ -60,13 +68,14 @@ public class SignInModeChanges {
     this.seats = seats;
     this.feeds = feeds;
     this.port = port;
+    this.removals = removals;
     this.access = access;
     this.clock = clock;
     this.journal = journal;
   }
 
   /** Changes it on the server, where the server lets us, and in the books. */
-  AccountRow change(UUID id, String wished, String reason) {
+  AccountRow change(UUID id, String wished, String reason, boolean overrule) {
     String mode = Checks.oneOf(wished, MODES, "sign-in mode");
     String why = Checks.text(reason, "reason");
     AccountRow account = inside(() -> accounts.get(id));
@@ -85,6 +94,8 @@ public class SignInModeChanges {
                         + " --here");
               });
     }
+    Optional<String> overruled =
+        mode.equals("password") ? noKeys(account, overrule) : Optional.empty();
     if (at.modePath == null || at.reloadCommand == null || at.managementLogin == null) {
       throw Problem.conflict(
           "mode-not-ours",
@@ -116,9 +127,17 @@ public class SignInModeChanges {
               "account.sign-in-mode",
               id,
               account.login + "@" + at.name + " signs in by " + mode + " now",
-              Map.of("reason", why));
+              Map.of("reason", why, "overruled", overruled.orElse("")));
           return row;
         });
+  }
+
+  /** No key would work any more; what a person overrules, in words. */
+  private Optional<String> noKeys(AccountRow account, boolean overrule) {
+    Set<Fingerprint> all =
+        account.registered.stream().map(r -> new Fingerprint(r.key())).collect(Collectors.toSet());
+    return removals.refuseNow(
+        new Removal(new AccountId(account.id), all, Removal.Door.SIGN_IN_MODE), overrule);
   }
 
   /** Who ties to the account and was not yet seen to sign in there with a key that stands there. */

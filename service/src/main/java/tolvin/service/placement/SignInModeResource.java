@@ -17,20 +17,27 @@ public class SignInModeResource {
     this.changes = changes;
   }
 
-  /** What is wished: password, key, either or both, and why. */
-  public record ModeWish(String mode, String reason) {}
+  /**
+   * What is wished.
+   *
+   * @param mode password, key, either or both
+   * @param reason why, for the journal
+   * @param overrule whether it is done although something would break, which the refusal tells
+   */
+  public record ModeWish(String mode, String reason, Boolean overrule) {}
 
   /** How an account signs in now. */
   public record Mode(UUID accountId, String mode) {}
 
   /**
    * Changes how an account signs in, where its server lets us; to a key alone only when everybody
-   * who signs in there has proven one.
+   * who signs in there has proven one, to a password alone only when nobody needs a key.
    */
   @POST
   @Path("accounts/{id}/sign-in-mode")
   public Mode changeSignInMode(UUID id, ModeWish wish) {
-    AccountRow row = changes.change(id, wish.mode(), wish.reason());
+    AccountRow row =
+        changes.change(id, wish.mode(), wish.reason(), Boolean.TRUE.equals(wish.overrule()));
     return new Mode(row.id, row.signInMode);
   }
 }

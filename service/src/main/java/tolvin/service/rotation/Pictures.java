@@ -102,6 +102,20 @@ public class Pictures {
     this.clock = clock;
   }
 
+  /** What is known of one account and of its clients, as far as it concerns some keys. */
+  @Transactional(Transactional.TxType.REQUIRES_NEW)
+  Picture ofAccount(UUID account, Set<String> fingerprints) {
+    rotations.readOneMoment();
+    List<KeyRow> known = fingerprints.stream().flatMap(f -> keys.live(f).stream()).toList();
+    return of(
+        fingerprints,
+        known,
+        null,
+        placements.liveOnAccounts(List.of(account)),
+        Set.of(),
+        Set.of(account));
+  }
+
   /** What every tie that signs in with a key would do without it. */
   @Transactional(Transactional.TxType.REQUIRES_NEW)
   public List<Dependence> dependences(UUID keyId) {
@@ -158,10 +172,12 @@ public class Pictures {
         seats.everOffering(key.fingerprint).stream().filter(s -> s.validUntil == null).toList();
     Picture picture =
         of(
+            prints(List.of(key)),
             List.of(key),
             null,
             placements.everOfKeys(List.of(keyId)),
-            offering.stream().map(s -> s.id).collect(toSet()));
+            offering.stream().map(s -> s.id).collect(toSet()),
+            Set.of());
     Map<SeatId, Instant> sameSince = new HashMap<>();
     offering.stream()
         .filter(s -> s.sameSince != null)
@@ -171,18 +187,38 @@ public class Pictures {
 
   private Picture of(List<KeyRow> concerned, UUID rotationId, Instant since) {
     return of(
+        prints(concerned),
         concerned,
         rotationId,
         placements.concerning(concerned.stream().map(k -> k.id).toList(), since),
+        Set.of(),
         Set.of());
   }
 
+  private static Set<String> prints(List<KeyRow> rows) {
+    return rows.stream().map(k -> k.fingerprint).collect(toSet());
+  }
+
+  /**
+   * A picture.
+   *
+   * @param fingerprints the keys that it is about
+   * @param concerned those of them that are on record
+   * @param placed where they are or were placed
+   * @param moreSeats seats that belong to it besides
+   * @param moreAccounts accounts likewise
+   */
   private Picture of(
-      List<KeyRow> concerned, UUID rotationId, List<PlacementRow> placed, Set<UUID> moreSeats) {
+      Set<String> fingerprints,
+      List<KeyRow> concerned,
+      UUID rotationId,
+      List<PlacementRow> placed,
+      Set<UUID> moreSeats,
+      Set<UUID> moreAccounts) {
     Instant now = clock.now();
-    Set<String> fingerprints = concerned.stream().map(k -> k.fingerprint).collect(toSet());
     Set<UUID> accountIds =
         placed.stream().map(p -> p.accountId).collect(Collectors.toCollection(LinkedHashSet::new));
+    accountIds.addAll(moreAccounts);
     Set<UUID> seatIds =
         seats.tiesOfAccounts(accountIds).stream().map(t -> t.seatId).collect(toSet());
     seatIds.addAll(moreSeats);
@@ -280,7 +316,9 @@ public class Pictures {
           keys(
               live,
               account,
-              p -> p.state.equals("withdrawing") && !Objects.equals(p.rotationId, rotation)));
+              p ->
+                  p.state.equals("withdrawing")
+                      && (rotation == null || !rotation.equals(p.rotationId))));
     }
   }
 

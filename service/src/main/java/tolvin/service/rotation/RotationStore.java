@@ -259,7 +259,7 @@ public class RotationStore extends RowStore<RotationRow> {
   }
 
   /** Whether one of some keys is in a rotation that is not over. */
-  boolean isRotating(Collection<String> fingerprints) {
+  public boolean isRotating(Collection<String> fingerprints) {
     return !fingerprints.isEmpty()
         && database
                 .createQuery(

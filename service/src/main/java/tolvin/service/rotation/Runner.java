@@ -18,6 +18,8 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.core.estate.AccountId;
 import tolvin.core.key.Fingerprint;
+import tolvin.core.removal.Loss;
+import tolvin.core.removal.Removal;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
 import tolvin.core.rotation.Move;
@@ -58,6 +60,7 @@ public class Runner {
   private final Effects effects;
   private final Rotations ends;
   private final Coffer coffer;
+  private final Removals removals;
   private final Journal journal;
   private final Cleaner aftercare;
   private final ClockStore clock;
@@ -78,6 +81,7 @@ public class Runner {
       Effects effects,
       Rotations ends,
       Coffer coffer,
+      Removals removals,
       Journal journal,
       Cleaner aftercare,
       ClockStore clock,
@@ -92,6 +96,7 @@ public class Runner {
     this.effects = effects;
     this.ends = ends;
     this.coffer = coffer;
+    this.removals = removals;
     this.journal = journal;
     this.aftercare = aftercare;
     this.clock = clock;
@@ -352,9 +357,11 @@ public class Runner {
             : new Effect.Place(account, fingerprint);
     String deed = out ? "Withdraw " : "Place ";
     String side = out ? " from " : " on ";
-    Optional<Outcome> outcome =
-        effects.perform(
-            new Effects.Job(null, row.id, worker, deed + fingerprint + side + where), effect);
+    Effects.Job job = new Effects.Job(null, row.id, worker, deed + fingerprint + side + where);
+    if (out && !mayGo(row, fingerprint, job)) {
+      return;
+    }
+    Optional<Outcome> outcome = effects.perform(job, effect);
     boolean done = outcome.equals(Optional.of(Outcome.DONE));
     if (done && !out && coffer.holds(Coffer.PRIVATE_HALF, key.id)) {
       prove(
@@ -362,6 +369,47 @@ public class Runner {
           new Effect.Prove(account, fingerprint));
     }
     QuarkusTransaction.requiringNew().run(() -> settle(row.id, done));
+  }
+
+  /**
+   * Asks once more whether a key may go, on what was just read. One that may not any more stays; a
+   * person is told why and may want it again.
+   */
+  private boolean mayGo(PlacementRow row, Fingerprint key, Effects.Job job) {
+    Removal removal = Removals.of(row.accountId, key.value(), Removal.Door.WITHDRAWAL);
+    Optional<String> unread = removals.read(removal, job);
+    if (unread.isPresent()) {
+      QuarkusTransaction.requiringNew()
+          .run(
+              () -> {
+                PlacementRow again = placements.lock(row.id);
+                again.leaseUntil = null;
+                again.reason = unread.get();
+                again.nextLookAt = clock.now().plus(AFTER_TROUBLE);
+              });
+      return false;
+    }
+    List<Loss> open =
+        removals.againstNow(removal).stream()
+            .filter(loss -> !row.overruled || !loss.mayBeOverruled())
+            .toList();
+    if (open.isEmpty()) {
+      return true;
+    }
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              PlacementRow again = placements.lock(row.id);
+              again.leaseUntil = null;
+              if (open.stream().allMatch(Loss::mayBeOverruled)) {
+                again.stays(Removals.sentence(open));
+                journal.tell("placement.withdrawal-held", row.id, Removals.sentence(open));
+              } else {
+                again.reason = Removals.sentence(open);
+                again.nextLookAt = clock.now().plus(AFTER_TROUBLE);
+              }
+            });
+    return false;
   }
 
   /** Somebody else may be reading the account just now: the trial waits for them. */

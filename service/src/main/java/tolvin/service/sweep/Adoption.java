@@ -162,7 +162,7 @@ class Adoption {
 
   /** Has an entry taken out exactly as it stands, on record like any other withdrawal. */
   @Transactional(Transactional.TxType.MANDATORY)
-  void takeOut(AccountRow account, String fingerprint, String line) {
+  void takeOut(AccountRow account, String fingerprint, String line, boolean overruled) {
     PublicKey key = key(line);
     KeyRow row =
         keys.live(fingerprint)
@@ -174,6 +174,7 @@ class Adoption {
             .orElseGet(() -> newPlacements.asItStands(row, account, line, title(line)));
     placement.line = line; // what stands there is what goes
     placement.state = "withdrawing";
+    placement.overruled = overruled;
     placement.rotationId = null;
     placement.nextLookAt = clock.now();
   }

@@ -79,7 +79,8 @@ public class Findings {
    * @param until until when it is accepted
    * @param reason why, for the journal
    * @param ticket a ticket number, for the journal
-   * @param evenIfUsed whether a key that was used lately may be withdrawn all the same
+   * @param overrule whether it is done although somebody may not be able to sign in any more, which
+   *     the preview tells
    */
   public record Settling(
       String deed,
@@ -90,7 +91,7 @@ public class Findings {
       Instant until,
       String reason,
       String ticket,
-      Boolean evenIfUsed) {}
+      Boolean overrule) {}
 
   /**
    * What a deed does, or why it cannot.
@@ -221,13 +222,17 @@ public class Findings {
 
   private void settle(FindingRow row, Deed deed, Settling settling) {
     Instant now = clock.now();
+    Optional<String> overruled =
+        deed == Deed.WITHDRAW && Boolean.TRUE.equals(settling.overrule())
+            ? obstacles.overruled(row)
+            : Optional.empty();
     if (deed == Deed.ACCEPT) {
       row.acceptedUntil = settling.until();
       row.acceptedBecause = settling.reason();
     } else {
       switch (deed) {
         case ADOPT -> adopt(row, settling);
-        case WITHDRAW -> withdraw(row);
+        case WITHDRAW -> withdraw(row, overruled.isPresent());
         default -> putBack(row);
       }
       row.settledAt = now;
@@ -244,7 +249,9 @@ public class Findings {
             "ticket",
             settling.ticket() == null ? "" : settling.ticket(),
             "kind",
-            row.kind));
+            row.kind,
+            "overruled",
+            overruled.orElse("")));
   }
 
   private void adopt(FindingRow row, Settling settling) {
@@ -266,13 +273,13 @@ public class Findings {
   }
 
   /** The entries beside one are out already; where it stood there twice, that was all. */
-  private void withdraw(FindingRow row) {
+  private void withdraw(FindingRow row, boolean overruled) {
     if (row.kind() == FindingKind.MISSING
         && Entries.of(accounts.get(row.accountId), row.fingerprint).isEmpty()) {
       adoption.letGo(accounts.lock(row.accountId), row.fingerprint);
     } else if (row.kind() != FindingKind.DUPLICATE && !row.kind().isOfSeats()) {
       AccountRow account = accounts.lock(row.accountId);
-      adoption.takeOut(account, row.fingerprint, line(account, row));
+      adoption.takeOut(account, row.fingerprint, line(account, row), overruled);
     }
   }
 

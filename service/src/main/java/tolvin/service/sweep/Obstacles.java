@@ -1,49 +1,47 @@
 package tolvin.service.sweep;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
-import tolvin.core.estate.Dependence;
+import tolvin.core.removal.Loss;
+import tolvin.core.removal.Removal;
+import tolvin.core.removal.RemovalPolicy;
 import tolvin.core.sweep.Deed;
 import tolvin.core.sweep.FindingKind;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.FeedStore;
 import tolvin.service.destination.UseRow;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.rotation.Pictures;
+import tolvin.service.rotation.Removals;
+import tolvin.service.rotation.RotationStore;
 import tolvin.service.store.ClockStore;
 
 /** What stands in the way of settling a finding: above all, that somebody would be broken by it. */
 @ApplicationScoped
 class Obstacles {
-  private static final Duration USED_LATELY = Duration.ofDays(90);
-
   private final AccountStore accounts;
-  private final KeyStore keys;
   private final Adoption adoption;
   private final FeedStore feeds;
-  private final Pictures pictures;
+  private final Removals removals;
+  private final RotationStore rotations;
   private final SeatRepairs seatRepairs;
   private final Entries entries;
   private final ClockStore clock;
 
   Obstacles(
       AccountStore accounts,
-      KeyStore keys,
       Adoption adoption,
       FeedStore feeds,
-      Pictures pictures,
+      Removals removals,
+      RotationStore rotations,
       SeatRepairs seatRepairs,
       Entries entries,
       ClockStore clock) {
     this.accounts = accounts;
-    this.keys = keys;
     this.adoption = adoption;
     this.feeds = feeds;
-    this.pictures = pictures;
+    this.removals = removals;
+    this.rotations = rotations;
     this.seatRepairs = seatRepairs;
     this.entries = entries;
     this.clock = clock;
@@ -75,15 +73,31 @@ class Obstacles {
       case PUT_BACK ->
           accounts.get(row.accountId).keptBy.equals("source")
               ? Optional.of("That account is kept by another source; have it put back there.")
-              : Optional.empty();
+              : toPuttingBack(row, settling);
     };
+  }
+
+  /** The agreed entry may let in less than the one that stands there now. */
+  private Optional<String> toPuttingBack(FindingRow row, Findings.Settling settling) {
+    if (row.kind() != FindingKind.CHANGED || Boolean.TRUE.equals(settling.overrule())) {
+      return Optional.empty();
+    }
+    Optional<String> loss = entries.loss(row);
+    List<Loss> losses =
+        loss.isEmpty() ? List.of() : removals.against(removal(row, Removal.Door.LIMIT));
+    return losses.isEmpty()
+        ? Optional.empty()
+        : Optional.of(
+            "The agreed entry lets in less than the one that stands there. "
+                + Removals.sentence(losses)
+                + " Ask who uses it, or overrule it, with a reason.");
   }
 
   private Optional<String> toWithdrawal(FindingRow row, Findings.Settling settling) {
     AccountRow account = accounts.get(row.accountId);
     if (row.kind() == FindingKind.DUPLICATE && !account.keptBy.equals("source")) {
       Optional<String> loss = entries.loss(row);
-      if (loss.isEmpty() || Boolean.TRUE.equals(settling.evenIfUsed())) {
+      if (loss.isEmpty() || Boolean.TRUE.equals(settling.overrule())) {
         return Optional.empty(); // one entry stays, and lets in whoever the others let in
       }
       return Optional.of(
@@ -91,7 +105,7 @@ class Obstacles {
               + used(row)
                   .map(u -> "It was used at " + u.latest + " from " + u.address + ". ")
                   .orElse("It was not seen in use lately. ")
-              + "Ask who uses it, or say that it is to be done even if it is used.");
+              + "Ask who uses it, or overrule it, with a reason.");
     }
     if (account.keptBy.equals("source")) {
       return Optional.of(
@@ -100,38 +114,34 @@ class Obstacles {
               + account.keptSource
               + "); have it taken out there.");
     }
-    Optional<KeyRow> known = keys.live(row.fingerprint);
-    if (known.isPresent()) {
-      List<String> broken =
-          pictures.dependences(known.get().id).stream()
-              .filter(d -> d.tie().account().value().equals(row.accountId))
-              .filter(Dependence::breaks)
-              .map(d -> d.tie().name())
-              .toList();
-      if (!broken.isEmpty()) {
-        return Optional.of(
-            "Without it these could not sign in any more: "
-                + String.join(", ", broken)
-                + ". Rotate the key instead.");
-      }
+    if (rotations.isRotating(List.of(row.fingerprint))) {
+      return Optional.of("A rotation needs it. Roll the rotation back, or let it come to its end.");
     }
-    Optional<UseRow> used = used(row);
-    if (used.isPresent() && !Boolean.TRUE.equals(settling.evenIfUsed())) {
-      return Optional.of(
-          "It was used at "
-              + used.get().latest
-              + " from "
-              + used.get().address
-              + ": whoever that is could not sign in any more. Find out who, or say that it is to be"
-              + " withdrawn even if used.");
-    }
-    return Optional.empty();
+    List<Loss> losses = removals.against(removal(row, Removal.Door.FINDING));
+    boolean overruled = Boolean.TRUE.equals(settling.overrule());
+    List<Loss> open = losses.stream().filter(l -> !overruled || !l.mayBeOverruled()).toList();
+    return open.isEmpty()
+        ? Optional.empty()
+        : Optional.of(
+            Removals.sentence(open)
+                + " "
+                + Removals.wayOut(open.stream().allMatch(Loss::mayBeOverruled)));
+  }
+
+  /** What a person overrules by having it taken out; empty if nothing stands against it. */
+  Optional<String> overruled(FindingRow row) {
+    List<Loss> losses = removals.against(removal(row, Removal.Door.FINDING));
+    return losses.isEmpty() ? Optional.empty() : Optional.of(Removals.sentence(losses));
+  }
+
+  private static Removal removal(FindingRow row, Removal.Door door) {
+    return Removals.of(row.accountId, row.fingerprint, door);
   }
 
   private Optional<UseRow> used(FindingRow row) {
     return feeds.uses(List.of(row.accountId)).stream()
         .filter(u -> u.fingerprint.equals(row.fingerprint))
-        .filter(u -> u.latest.isAfter(clock.now().minus(USED_LATELY)))
+        .filter(u -> u.latest.isAfter(clock.now().minus(RemovalPolicy.USED_LATELY)))
         .findFirst();
   }
 

@@ -1,0 +1,127 @@
+package tolvin.service.rotation;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import tolvin.core.estate.AccountId;
+import tolvin.core.estate.Picture;
+import tolvin.core.estate.Tie;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.removal.Loss;
+import tolvin.core.removal.Removal;
+import tolvin.core.removal.RemovalPolicy;
+import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Effect;
+import tolvin.service.web.Problem;
+
+/** Asks the policy for removals, on what is on record or on what was just read. */
+@ApplicationScoped
+public class Removals {
+  private final Pictures pictures;
+  private final Effects effects;
+
+  Removals(Pictures pictures, Effects effects) {
+    this.pictures = pictures;
+    this.effects = effects;
+  }
+
+  /** A removal of one key. */
+  public static Removal of(UUID account, String fingerprint, Removal.Door door) {
+    return new Removal(new AccountId(account), Set.of(new Fingerprint(fingerprint)), door);
+  }
+
+  /**
+   * What stands against it by what is on record. Whoever plans a removal holds the account's row
+   * locked meanwhile, so that two of them never count on each other's key.
+   */
+  public List<Loss> against(Removal removal) {
+    return RemovalPolicy.whenPlanned(removal, picture(removal));
+  }
+
+  /**
+   * Refuses it if something stands against it that the person did not overrule.
+   *
+   * @param overruled whether they were told and want it all the same
+   * @return what they overruled, in words; empty if nothing stood against it
+   */
+  public Optional<String> refuse(Removal removal, boolean overruled) {
+    return refuse(against(removal), overruled);
+  }
+
+  /**
+   * Likewise for what is done at once, on a fresh reading; not inside of any transaction.
+   *
+   * @return what they overruled, in words; empty if nothing stood against it
+   */
+  public Optional<String> refuseNow(Removal removal, boolean overruled) {
+    read(removal, new Effects.Job(null, null, "by hand", ""))
+        .ifPresent(
+            why -> {
+              throw Problem.conflict("not-read", why + ".", "Do it again when it answers.");
+            });
+    return refuse(againstNow(removal), overruled);
+  }
+
+  private static Optional<String> refuse(List<Loss> losses, boolean overruled) {
+    List<Loss> open =
+        overruled ? losses.stream().filter(l -> !l.mayBeOverruled()).toList() : losses;
+    if (!open.isEmpty()) {
+      throw Problem.conflict(
+          "would-break", sentence(open), wayOut(open.stream().allMatch(Loss::mayBeOverruled)));
+    }
+    return losses.isEmpty() ? Optional.empty() : Optional.of(sentence(losses));
+  }
+
+  /** What to do when something stands against it. */
+  public static String wayOut(boolean mayBeOverruled) {
+    return mayBeOverruled
+        ? "Rotate the key instead: the old one is withdrawn when the new one is proven. Or say that it"
+            + " is to go all the same: overrule it, with a reason."
+        : "Do it again in a moment.";
+  }
+
+  /** Losses in words. */
+  public static String sentence(List<Loss> losses) {
+    return losses.stream().map(Loss::sentence).distinct().collect(Collectors.joining(" "));
+  }
+
+  /**
+   * Reads what a removal rests on: its account, and what its clients sign in with.
+   *
+   * @return why that could not be done now; empty if all was read
+   */
+  Optional<String> read(Removal removal, Effects.Job job) {
+    Picture picture = picture(removal);
+    List<Effect> looks =
+        java.util.stream.Stream.concat(
+                java.util.stream.Stream.of(new Effect.LookAtAccount(removal.account())),
+                picture.tiesOf(removal.account()).stream()
+                    .map(Tie::seat)
+                    .distinct()
+                    .map(Effect.LookAtSeat::new))
+            .map(Effect.class::cast)
+            .toList();
+    for (Effect look : looks) {
+      Effects.Job reading =
+          new Effects.Job(null, job.placement(), job.worker(), look.sentence(picture));
+      if (!effects.perform(reading, look).equals(Optional.of(Outcome.DONE))) {
+        return Optional.of(look.sentence(picture) + ": not possible now");
+      }
+    }
+    return Optional.empty();
+  }
+
+  /** What stands against it by what was just read. */
+  List<Loss> againstNow(Removal removal) {
+    return RemovalPolicy.beforeEffect(removal, picture(removal));
+  }
+
+  private Picture picture(Removal removal) {
+    return pictures.ofAccount(
+        removal.account().value(),
+        removal.keys().stream().map(Fingerprint::value).collect(Collectors.toSet()));
+  }
+}
