@@ -230,13 +230,18 @@ public class FeedStore extends RowStore<FeedRow> {
         .getResultList();
   }
 
-  /** The last use of each key, for lists. */
-  public Map<String, Instant> lastUses() {
+  /** The last use of each of some keys, for lists. */
+  public Map<String, Instant> lastUses(Collection<String> fingerprints) {
     Map<String, Instant> last = new java.util.HashMap<>();
+    if (fingerprints.isEmpty()) {
+      return last;
+    }
     database
         .createQuery(
-            "select u.fingerprint, max(u.latest) from UseRow u group by u.fingerprint",
+            "select u.fingerprint, max(u.latest) from UseRow u where u.fingerprint in :keys group by"
+                + " u.fingerprint",
             Object[].class)
+        .setParameter("keys", fingerprints)
         .getResultStream()
         .forEach(row -> last.put((String) row[0], (Instant) row[1]));
     return last;

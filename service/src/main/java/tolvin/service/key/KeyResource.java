@@ -10,6 +10,7 @@ import jakarta.ws.rs.QueryParam;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -22,7 +23,7 @@ import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.people.Role;
 import tolvin.service.rotation.Pictures;
-import tolvin.service.schedule.Schedule;
+import tolvin.service.schedule.DueDates;
 import tolvin.service.web.Page;
 
 /** Keys. */
@@ -35,7 +36,7 @@ public class KeyResource {
   private final FeedStore feeds;
   private final AccountStore accounts;
   private final DestinationStore destinations;
-  private final Schedule schedule;
+  private final DueDates dueDates;
   private final Pictures pictures;
 
   KeyResource(
@@ -45,7 +46,7 @@ public class KeyResource {
       FeedStore feeds,
       AccountStore accounts,
       DestinationStore destinations,
-      Schedule schedule,
+      DueDates dueDates,
       Pictures pictures) {
     this.keys = keys;
     this.store = store;
@@ -53,7 +54,7 @@ public class KeyResource {
     this.feeds = feeds;
     this.accounts = accounts;
     this.destinations = destinations;
-    this.schedule = schedule;
+    this.dueDates = dueDates;
     this.pictures = pictures;
   }
 
@@ -108,10 +109,20 @@ public class KeyResource {
       @QueryParam("ended") @DefaultValue("false") boolean ended,
       @QueryParam("after") UUID after,
       @QueryParam("limit") @DefaultValue("50") int limit) {
+    Page<KeyRow> page = store.page(search, identity, ended, after, limit);
     Map<UUID, IdentityRow> names =
-        identities.all().stream().collect(Collectors.toMap(i -> i.id, Function.identity()));
-    Map<String, Instant> used = feeds.lastUses();
-    return store.page(search, identity, ended, after, limit).map(row -> view(row, names, used));
+        identities
+            .byIds(
+                page.items().stream()
+                    .map(k -> k.identityId)
+                    .filter(Objects::nonNull)
+                    .distinct()
+                    .toList())
+            .stream()
+            .collect(Collectors.toMap(i -> i.id, Function.identity()));
+    Map<String, Instant> used =
+        feeds.lastUses(page.items().stream().map(k -> k.fingerprint).toList());
+    return page.map(row -> view(row, names, used));
   }
 
   /** One key. */
@@ -122,7 +133,7 @@ public class KeyResource {
     KeyRow row = store.get(id);
     Map<UUID, IdentityRow> names =
         identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
-    return view(row, names, feeds.lastUses());
+    return view(row, names, feeds.lastUses(List.of(row.fingerprint)));
   }
 
   /** Registers a key. */
@@ -166,7 +177,7 @@ public class KeyResource {
 
   private Key view(KeyRow row, Map<UUID, IdentityRow> names, Map<String, Instant> used) {
     IdentityRow identity = row.identityId == null ? null : names.get(row.identityId);
-    DueView due = schedule.due(row).map(KeyResource::view).orElse(null);
+    DueView due = dueDates.of(row).map(KeyResource::view).orElse(null);
     return new Key(
         row.id,
         row.fingerprint,

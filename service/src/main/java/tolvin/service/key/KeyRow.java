@@ -29,4 +29,16 @@ public class KeyRow {
 
   /** When it is to be looked whether its private key may be destroyed; empty if it may not be. */
   public Instant destroyAt;
+
+  /** When it must have been replaced; empty if no rule says so, or it has to be worked out. */
+  public Instant dueAt;
+
+  /** When its rotation starts. */
+  public Instant dueStartAt;
+
+  /** Why then, in words. */
+  public String dueReason;
+
+  /** By which rulebook and time zone that was worked out; empty while it has to be. */
+  public String dueBy;
 }

@@ -30,14 +30,15 @@ public class KeyStore extends RowStore<KeyRow> {
       values.put("identity", identity);
     }
     if (!search.isBlank()) {
+      // each part by an index of its own; written like the index
       condition.append(
-          " and (locate(:exact, r.fingerprint) > 0 or locate(:exact, r.md5) > 0 or "
-              + holds("r.comment || ' ' || r.type")
-              + " or r.identityId in (select i.id from IdentityRow i where "
-              + holds("i.name || ' ' || i.team")
-              + "))");
-      values.put("exact", search.strip());
-      values.put("search", sought(search));
+          " and r.id in (select k.id from KeyRow k where k.fingerprint || ' ' || k.md5 like :exact"
+              + " escape '!' union select k.id from KeyRow k where lower(k.comment || ' ' || k.type)"
+              + " like :words escape '!' union select k.id from KeyRow k where k.identityId in"
+              + " (select i.id from IdentityRow i where lower(i.name || ' ' || i.team) like :words"
+              + " escape '!'))");
+      values.put("exact", pattern(search.strip()));
+      values.put("words", pattern(sought(search)));
     }
     return page(condition.toString(), values, after, limit);
   }
@@ -66,15 +67,37 @@ public class KeyStore extends RowStore<KeyRow> {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
   }
 
-  /** The live keys that stand on at least one account and are not being rotated. */
-  public List<KeyRow> inService() {
-    return list(
-        "r.endedAt is null and r.identityId is not null and exists (select p.id from PlacementRow p"
-            + " where p.keyId = r.id and p.state in ('placed', 'proven')) and not exists (select"
-            + " t.id from RotationRow t where t.oldKeyId = r.id and t.endedAt is null) and not"
-            + " exists (select t.id from RotationRow t where t.newKeyId = r.id and t.endedAt is"
-            + " null)",
-        Map.of());
+  /**
+   * What makes a live key one that is in service: it stands somewhere, and is not being rotated.
+   */
+  private static final String IN_SERVICE =
+      "r.endedAt is null and r.identityId is not null and exists (select p.id from PlacementRow p"
+          + " where p.keyId = r.id and p.state in ('placed', 'proven')) and not exists (select t.id"
+          + " from RotationRow t where t.oldKeyId = r.id and t.endedAt is null) and not exists"
+          + " (select t.id from RotationRow t where t.newKeyId = r.id and t.endedAt is null)";
+
+  /** Keys in service whose rotation is to start by a moment, the most urgent first. */
+  public List<KeyRow> dueToStart(Instant by, int most) {
+    return query(IN_SERVICE + " and r.dueStartAt <= :by", Map.of("by", by), "r.dueStartAt, r.id")
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  /** Keys in service that are due before a moment, the most urgent first. */
+  public List<KeyRow> dueBefore(Instant by, int most) {
+    return query(IN_SERVICE + " and r.dueAt < :by", Map.of("by", by), "r.dueAt, r.id")
+        .setMaxResults(most)
+        .getResultList();
+  }
+
+  /** Live keys of which it has to be worked out when they are due. */
+  public List<KeyRow> dueUnknown(String by, int most) {
+    return query(
+            "r.endedAt is null and (r.dueBy is null or r.dueBy < :by or r.dueBy > :by)",
+            Map.of("by", by),
+            "r.id")
+        .setMaxResults(most)
+        .getResultList();
   }
 
   /** A key whose private key may be ready to be destroyed; nobody else gets it until then. */

@@ -6,7 +6,6 @@ import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import java.time.Instant;
-import java.util.List;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -14,6 +13,7 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
+import tolvin.service.schedule.DueDates;
 import tolvin.service.schedule.Schedule;
 import tolvin.service.store.ClockStore;
 
@@ -24,6 +24,7 @@ public class Starter {
 
   private final KeyStore keys;
   private final Schedule schedule;
+  private final DueDates dueDates;
   private final RotationStore rotations;
   private final Rotations starts;
   private final Runner runner;
@@ -31,16 +32,16 @@ public class Starter {
   private final ClockStore clock;
   private final boolean enabled;
 
-  /** The more keys there are, the less often they are gone through. */
-  private static final int SHARE_OF_TIME = 50;
+  /** How many are started in one go; the others wait for the next. */
+  private static final int MOST = 100;
 
-  private volatile long notBefore = System.nanoTime();
   private final ScheduledExecutorService timer =
       Executors.newScheduledThreadPool(3, task -> new Thread(task, "starter"));
 
   Starter(
       KeyStore keys,
       Schedule schedule,
+      DueDates dueDates,
       RotationStore rotations,
       Rotations starts,
       Runner runner,
@@ -49,6 +50,7 @@ public class Starter {
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
     this.keys = keys;
     this.schedule = schedule;
+    this.dueDates = dueDates;
     this.rotations = rotations;
     this.starts = starts;
     this.runner = runner;
@@ -84,27 +86,19 @@ public class Starter {
   }
 
   void startDue() {
-    long began = System.nanoTime();
-    if (began - notBefore < 0) {
-      return;
+    while (dueDates.workOut()) {
+      LOG.debug("More due dates are to be worked out");
     }
-    for (KeyRow key : QuarkusTransaction.requiringNew().call(this::due)) {
+    for (KeyRow key :
+        QuarkusTransaction.requiringNew().call(() -> keys.dueToStart(clock.now(), MOST))) {
       QuarkusTransaction.requiringNew().run(() -> startIfDue(key));
     }
-    notBefore = System.nanoTime() + (System.nanoTime() - began) * SHARE_OF_TIME;
-  }
-
-  private List<KeyRow> due() {
-    Instant now = clock.now();
-    return keys.inService().stream()
-        .filter(key -> schedule.due(key).filter(due -> !now.isBefore(due.startAt())).isPresent())
-        .toList();
   }
 
   private void startIfDue(KeyRow candidate) {
     Instant now = clock.now();
-    schedule
-        .due(candidate)
+    dueDates
+        .of(candidate)
         .filter(due -> !now.isBefore(due.startAt()))
         .ifPresent(
             due -> {

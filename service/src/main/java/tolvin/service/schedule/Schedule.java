@@ -7,10 +7,12 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.estate.Freeze;
+import tolvin.core.rulebook.Rulebook;
 import tolvin.core.schedule.Cadence;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
@@ -63,20 +65,31 @@ public class Schedule {
     if (identityId == null) {
       return Optional.empty();
     }
-    IdentityRow identity = identities.get(identityId);
-    return rulebooks
-        .current()
-        .rulebook()
-        .cadence(Judgements.holder(identity))
+    return found(rulebooks.current().rulebook(), identities.get(identityId));
+  }
+
+  /** The cadences of many identities at once. */
+  void cadences(List<UUID> ids, Map<UUID, Optional<Found>> into) {
+    Rulebook book = rulebooks.current().rulebook();
+    identities
+        .byIds(ids.stream().filter(Objects::nonNull).distinct().toList())
+        .forEach(identity -> into.put(identity.id, found(book, identity)));
+  }
+
+  private static Optional<Found> found(Rulebook book, IdentityRow identity) {
+    return book.cadence(Judgements.holder(identity))
         .map(c -> new Found(new Cadence(c.number(), c.name(), c.every(), c.lead()), c.watch()));
   }
 
-  /** When a key is due, if a cadence says so. */
+  /** When a key is due by a cadence. */
+  Cadence.Due due(KeyRow key, Found found) {
+    return found.cadence().due(key.madeAt, zone);
+  }
+
+  /** What due dates are worked out by now: another value means that they have to be again. */
   @Transactional
-  public Optional<Cadence.Due> due(KeyRow key) {
-    return key.endedAt != null
-        ? Optional.empty()
-        : cadence(key.identityId).map(found -> found.cadence().due(key.madeAt, zone));
+  public String inForce() {
+    return rulebooks.current().number() + " " + zone.getId();
   }
 
   /** The freezes that are not over. */

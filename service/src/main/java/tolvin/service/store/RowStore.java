@@ -100,6 +100,11 @@ public abstract class RowStore<T> {
     return search.strip().toLowerCase(Locale.ROOT);
   }
 
+  /** The pattern for {@code like … escape '!'} that finds a text anywhere. */
+  protected static String pattern(String text) {
+    return "%" + text.replace("!", "!!").replace("%", "!%").replace("_", "!_") + "%";
+  }
+
   /** One row for which a condition holds. */
   protected Optional<T> one(String condition, Map<String, Object> values) {
     return query(condition, values, "r.id").setMaxResults(1).getResultStream().findFirst();

@@ -7,10 +7,11 @@ import jakarta.ws.rs.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.handover.HandOverStore;
@@ -21,7 +22,7 @@ import tolvin.service.people.Role;
 import tolvin.service.rotation.OutsideWork;
 import tolvin.service.rotation.RotationStore;
 import tolvin.service.rotation.RotationViews;
-import tolvin.service.schedule.Schedule;
+import tolvin.service.schedule.DueDates;
 import tolvin.service.store.ClockStore;
 import tolvin.service.sweep.FindingStore;
 
@@ -31,6 +32,8 @@ import tolvin.service.sweep.FindingStore;
 public class TodayResource {
   private static final Duration SOON = Duration.ofDays(30);
   private static final int MOST_FINDINGS = 20;
+  private static final int MOST_DUE = 200;
+  private static final int MOST_OVERDUE = 20;
   private static final Duration SECRET_ENDS_SOON = Duration.ofDays(14);
 
   private final RotationStore rotations;
@@ -38,7 +41,7 @@ public class TodayResource {
   private final DestinationStore destinations;
   private final KeyStore keys;
   private final IdentityStore identities;
-  private final Schedule schedule;
+  private final DueDates dueDates;
   private final HandOverStore handOvers;
   private final FindingStore findings;
   private final OutsideWork outside;
@@ -50,7 +53,7 @@ public class TodayResource {
       DestinationStore destinations,
       KeyStore keys,
       IdentityStore identities,
-      Schedule schedule,
+      DueDates dueDates,
       HandOverStore handOvers,
       FindingStore findings,
       OutsideWork outside,
@@ -60,7 +63,7 @@ public class TodayResource {
     this.destinations = destinations;
     this.keys = keys;
     this.identities = identities;
-    this.schedule = schedule;
+    this.dueDates = dueDates;
     this.handOvers = handOvers;
     this.findings = findings;
     this.outside = outside;
@@ -71,7 +74,7 @@ public class TodayResource {
    * Something that needs a person.
    *
    * @param kind destination, host, change, rotation, overdue, hand-over or finding
-   * @param subject the id of what it is about; absent for findings
+   * @param subject the id of what it is about; absent where it is about several
    */
   public record Need(String kind, UUID subject, String title, String reason) {}
 
@@ -85,7 +88,11 @@ public class TodayResource {
       String reason,
       boolean overdue) {}
 
-  /** Today. */
+  /**
+   * Today.
+   *
+   * @param due the keys that are due within 30 days, the most urgent first, at most 200
+   */
   public record Today(
       Instant now,
       List<Need> needs,
@@ -104,17 +111,20 @@ public class TodayResource {
     outside
         .troubles(now)
         .forEach(t -> needs.add(new Need(t.kind(), t.subject(), t.title(), t.reason())));
-    List<DueKey> due = new ArrayList<>();
-    for (KeyRow key : keys.inService()) {
-      dueKey(key, now).ifPresent(due::add);
-    }
-    due.sort(Comparator.comparing(DueKey::at));
-    due.stream()
-        .filter(DueKey::overdue)
+    dueDates.workOut(); // what just changed is told at once
+    List<DueKey> due = dueKeys(keys.dueBefore(now.plus(SOON), MOST_DUE), now);
+    List<DueKey> overdue = due.stream().filter(DueKey::overdue).toList();
+    overdue.stream()
+        .limit(MOST_OVERDUE)
         .forEach(
             d ->
                 needs.add(
                     new Need("overdue", d.keyId(), d.identity() + " is overdue", d.reason())));
+    if (overdue.size() > MOST_OVERDUE) {
+      String more =
+          overdue.size() < MOST_DUE ? String.valueOf(overdue.size() - MOST_OVERDUE) : "Many";
+      needs.add(new Need("overdue", null, more + " more are overdue", "They are listed below."));
+    }
     List<RotationViews.Rotation> running = views.rotations(rotations.running());
     running.stream()
         .filter(r -> r.needsPerson())
@@ -183,19 +193,21 @@ public class TodayResource {
         : Optional.empty();
   }
 
-  private Optional<DueKey> dueKey(KeyRow key, Instant now) {
-    return schedule
-        .due(key)
-        .filter(d -> d.at().isBefore(now.plus(SOON)))
+  private List<DueKey> dueKeys(List<KeyRow> rows, Instant now) {
+    Map<UUID, String> names =
+        identities.byIds(rows.stream().map(k -> k.identityId).distinct().toList()).stream()
+            .collect(Collectors.toMap(i -> i.id, i -> i.name));
+    return rows.stream()
         .map(
-            d ->
+            key ->
                 new DueKey(
                     key.id,
                     key.fingerprint,
-                    identities.find(key.identityId).map(i -> i.name).orElse("nobody"),
-                    d.at(),
-                    d.startAt(),
-                    d.reason(),
-                    d.at().isBefore(now)));
+                    names.getOrDefault(key.identityId, "nobody"),
+                    key.dueAt,
+                    key.dueStartAt,
+                    key.dueReason,
+                    key.dueAt.isBefore(now)))
+        .toList();
   }
 }

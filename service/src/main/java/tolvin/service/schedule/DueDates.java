@@ -1,0 +1,67 @@
+package tolvin.service.schedule;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.schedule.Cadence;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+
+/**
+ * Keeps with every live key when it is due. The database forgets it when the key or its holder
+ * changes, and another rulebook makes it old; then it is worked out again, a thousand keys at a
+ * time.
+ */
+@ApplicationScoped
+public class DueDates {
+  private static final int AT_ONCE = 1000;
+
+  private final Schedule schedule;
+  private final KeyStore keys;
+
+  DueDates(Schedule schedule, KeyStore keys) {
+    this.schedule = schedule;
+    this.keys = keys;
+  }
+
+  /**
+   * Works out what is not known, for some keys.
+   *
+   * @return whether there may be more
+   */
+  @Transactional(Transactional.TxType.REQUIRES_NEW)
+  public boolean workOut() {
+    String by = schedule.inForce();
+    List<KeyRow> unknown = keys.dueUnknown(by, AT_ONCE);
+    Map<UUID, Optional<Schedule.Found>> cadences = new HashMap<>();
+    schedule.cadences(unknown.stream().map(k -> k.identityId).toList(), cadences);
+    for (KeyRow key : unknown) {
+      Optional<Cadence.Due> due =
+          cadences
+              .getOrDefault(key.identityId, Optional.empty())
+              .map(found -> schedule.due(key, found));
+      key.dueAt = due.map(Cadence.Due::at).orElse(null);
+      key.dueStartAt = due.map(Cadence.Due::startAt).orElse(null);
+      key.dueReason = due.map(Cadence.Due::reason).orElse(null);
+      key.dueBy = by;
+    }
+    return unknown.size() == AT_ONCE;
+  }
+
+  /** When a key is due, as it is kept or, where that is not known, as it is now. */
+  @Transactional
+  public Optional<Cadence.Due> of(KeyRow key) {
+    if (key.endedAt != null) {
+      return Optional.empty();
+    }
+    if (!schedule.inForce().equals(key.dueBy)) {
+      return schedule.cadence(key.identityId).map(found -> schedule.due(key, found));
+    }
+    return Optional.ofNullable(key.dueAt)
+        .map(at -> new Cadence.Due(at, key.dueStartAt, key.dueReason));
+  }
+}
