@@ -76,9 +76,18 @@ public class KeyStore extends RowStore<KeyRow> {
           + " from RotationRow t where t.oldKeyId = r.id and t.endedAt is null) and not exists"
           + " (select t.id from RotationRow t where t.newKeyId = r.id and t.endedAt is null)";
 
-  /** Keys in service whose rotation is to start by a moment, the most urgent first. */
+  /**
+   * Keys in service whose rotation is to start by a moment, the most urgent first; not those of
+   * which one was rolled back or stopped, which wait for a person.
+   */
   public List<KeyRow> dueToStart(Instant by, int most) {
-    return query(IN_SERVICE + " and r.dueStartAt <= :by", Map.of("by", by), "r.dueStartAt, r.id")
+    return query(
+            IN_SERVICE
+                + " and r.dueStartAt <= :by and not exists (select t.id from RotationRow t where"
+                + " t.oldKeyId = r.id and t.outcome in ('put back', 'stopped') and t.endedAt >"
+                + " r.madeAt)",
+            Map.of("by", by),
+            "r.dueStartAt, r.id")
         .setMaxResults(most)
         .getResultList();
   }
