@@ -17,11 +17,11 @@ tests() {
   log=$(mktemp)
   # the count comes from Maven's own summary; a part in which nothing ran has failed
   local status=0
-  (cd "$root" && mvn -B -ntp -pl "$module" "surefire:$goal" "$@") 2>&1 | tee "$log" || status=$?
+  (cd "$root" && mvn -B -ntp -Dstyle.color=never -pl "$module" "surefire:$goal" "$@") 2>&1 | tee "$log" || status=$?
   local ran
   ran=$(grep -E '^(\[[A-Z]+\] )?Tests run: ' "$log" | grep -v 'Time elapsed' | sed -E 's/.*Tests run: ([0-9]+).*/\1/' | tail -n 1)
   rm -f "$log"
-  printf '%s\n' "${ran:-0}"
+  printf '\n%s\n' "${ran:-0}" # on a line of its own, whatever was written before it
   return "$status"
 }
 
@@ -32,7 +32,7 @@ console() {
   (cd "$root/console" && npm run --silent test && npm run --silent lint) 2>&1 | tee "$log" || status=$?
   ran=$(sed 's/\x1b\[[0-9;]*m//g' "$log" | sed -nE 's/.*Tests +([0-9]+) passed.*/\1/p' | tail -n 1)
   rm -f "$log"
-  printf '%s\n' "${ran:-0}"
+  printf '\n%s\n' "${ran:-0}" # on a line of its own, whatever was written before it
   return "$status"
 }
 
@@ -58,7 +58,7 @@ run_part() {
 # Builds everything that the parts run, once.
 build_all() {
   local begun=$SECONDS
-  if ! (cd "$root" && mvn -B -ntp -T2 -DskipTests -Dconsole.goal=build install) >"$logs/build.log" 2>&1; then
+  if ! (cd "$root" && mvn -B -ntp -Dstyle.color=never -T2 -DskipTests -Dconsole.goal=build install) >"$logs/build.log" 2>&1; then
     grep -aE '^\[ERROR\]|error|✗' "$logs/build.log" | cut -c1-300 | head -n 40 | sed 's/^/    /'
     fail "the build failed; all of its output is in ${logs#"$root"/}/build.log"
   fi
@@ -96,7 +96,7 @@ run_parts() {
   rm -f "$logs"/*
   build_all
   # much of a test is waiting for a real server, so there are more side by side than there are cores
-  local lanes=${CHECK_LANES:-$(($(nproc) + 1))}
+  local lanes=${CHECK_LANES:-$(nproc)}
   for name in "${chosen[@]}"; do
     while [[ $(jobs -rp | wc -l) -ge $lanes ]]; do wait -n || true; done
     run_part "$name" &

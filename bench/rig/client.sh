@@ -11,6 +11,7 @@ while :; do
     -o BatchMode=yes -o StrictHostKeyChecking=no -o UserKnownHostsFile=/dev/null -o LogLevel=ERROR \
     -o KexAlgorithms=curve25519-sha256 -o ConnectTimeout=60 "$login@127.0.0.1" true 2>&1)
   status=$?
+  said=${said//$'\r'/}
   printf '%s %s %s %s\n' "$begun" "$(date +%s.%3N)" "$status" "${said//$'\n'/ | }" >> "$log"
   sleep "$seconds"
 done

@@ -42,6 +42,7 @@ public final class Bench {
     parts.put(
         "together", () -> Throughput.run(directory, root, Integer.getInteger("together.keys", 40)));
     parts.put("history", () -> History.run(directory, root));
+    parts.put("estate", () -> EstateBench.run(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));

@@ -96,7 +96,7 @@ public class FeedFollower {
       while (readOne()) {
         LOG.trace("another feed");
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("A feed of uses could not be read now: %s", e.getMessage());
     }
   }

@@ -94,7 +94,7 @@ public class HealthLooks {
       while (supplyOne() || lookAtOne()) {
         LOG.trace("another one");
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("Health could not be looked at now: %s", e.getMessage());
     }
   }

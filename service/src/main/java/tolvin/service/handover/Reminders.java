@@ -38,7 +38,7 @@ class Reminders {
   private void quietly() {
     try {
       handOvers.remind();
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("Reminders could not be written now: %s", e.getMessage());
     }
   }

@@ -91,7 +91,7 @@ public class EventResource {
   private void forget() {
     try {
       QuarkusTransaction.requiringNew().run(() -> store.forgetMessages(clock.now().minus(KEPT)));
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("Old messages could not be deleted now: %s", e.getMessage());
     }
   }
@@ -110,7 +110,7 @@ public class EventResource {
       while (sent.size() > REMEMBERED) {
         sent.remove(sent.keySet().iterator().next());
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.debugf("The outbox could not be read now: %s", e.getMessage());
     }
   }

@@ -52,7 +52,7 @@ public class Sealer {
       while (self.seal() == BATCH) {
         LOG.debug("another batch");
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("The journal could not be sealed now: %s", e.getMessage());
     }
   }

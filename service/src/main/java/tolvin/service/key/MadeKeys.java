@@ -1,5 +1,7 @@
 package tolvin.service.key;
 
+import static tolvin.service.store.Transactions.inside;
+
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Instant;
@@ -73,9 +75,8 @@ public class MadeKeys {
    *
    * @throws Problem if a rule refuses such a key; nothing is kept then
    */
-  @Transactional
   KeyRow make(UUID identityId, String choice, String comment) {
-    IdentityRow identity = identities.get(identityId);
+    inside(() -> identities.get(identityId)); // a problem if there is none
     KeyChoice kind =
         choice == null
             ? KeyChoice.ED25519
@@ -89,28 +90,36 @@ public class MadeKeys {
                                     ", ",
                                     Arrays.stream(KeyChoice.values()).map(KeyChoice::word).toList())
                                 + "."));
+    if (comment != null && !comment.isBlank()) {
+      Checks.text(comment, "comment");
+    }
+    // a long RSA key takes seconds, for which no transaction is held
+    try (SecretPair pair = KeyPairMaker.make(kind, clock.random())) {
+      return inside(() -> keep(pair, kind, identityId, comment));
+    }
+  }
+
+  private KeyRow keep(SecretPair pair, KeyChoice kind, UUID identityId, String comment) {
+    IdentityRow identity = identities.get(identityId);
     Instant now = clock.now();
     String text =
         comment == null || comment.isBlank()
             ? comment(identity.name, now)
             : Checks.text(comment, "comment");
-    try (SecretPair pair = KeyPairMaker.make(kind, clock.random())) {
-      Judgements.refuse(
-          keys.judge(
-                  List.of(
-                      new Keys.Candidate(pair.key(), text, Optional.of(identity), "coffer", now)))
-              .get(0)
-              .verdict());
-      KeyRow row = keys.add(pair.key(), text, identity.id, "coffer", now);
-      store.flush();
-      coffer.keep(Coffer.PRIVATE_HALF, row.id, pair);
-      journal.write(
-          "key.made",
-          row.id,
-          "New pair " + row.fingerprint + " made in the coffer for " + identity.name,
-          Map.of("kind", kind.word()));
-      return row;
-    }
+    Judgements.refuse(
+        keys.judge(
+                List.of(new Keys.Candidate(pair.key(), text, Optional.of(identity), "coffer", now)))
+            .get(0)
+            .verdict());
+    KeyRow row = keys.add(pair.key(), text, identity.id, "coffer", now);
+    store.flush();
+    coffer.keep(Coffer.PRIVATE_HALF, row.id, pair);
+    journal.write(
+        "key.made",
+        row.id,
+        "New pair " + row.fingerprint + " made in the coffer for " + identity.name,
+        Map.of("kind", kind.word()));
+    return row;
   }
 
   /** When and by whom the private half was downloaded. */

@@ -77,10 +77,25 @@ class PairEffects {
 
   /** The private half is committed before its public half is placed anywhere. */
   Outside.Recording make(Effects.Job job) {
-    return () -> make(job.rotation());
+    List<Ability> abilities =
+        inside(() -> abilities(keys.get(rotations.get(job.rotation()).oldKeyId)));
+    // a long RSA key takes seconds, for which no transaction is held
+    SecretPair pair = Ability.pairFor(abilities, clock.random());
+    return () -> {
+      try (pair) {
+        keep(pair, job.rotation());
+      }
+    };
   }
 
-  private void make(UUID rotationId) {
+  private List<Ability> abilities(KeyRow old) {
+    return placements.liveOfKeys(List.of(old.id)).stream()
+        .flatMap(p -> access.kind(accounts.get(p.accountId)).stream())
+        .map(AccountKind::ability)
+        .toList();
+  }
+
+  private void keep(SecretPair pair, UUID rotationId) {
     RotationRow rotation = rotations.lock(rotationId);
     if (rotation.newKeyId != null) {
       return;
@@ -89,25 +104,18 @@ class PairEffects {
     String owner = identities.find(old.identityId).map(i -> i.name).orElse("nobody");
     Instant now = clock.now();
     String comment = madeKeys.comment(owner, now);
-    List<Ability> abilities =
-        placements.liveOfKeys(List.of(old.id)).stream()
-            .flatMap(p -> access.kind(accounts.get(p.accountId)).stream())
-            .map(AccountKind::ability)
-            .toList();
-    try (SecretPair pair = Ability.pairFor(abilities, clock.random())) {
-      KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
-      keys.flush();
-      coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
-      rotation.newKeyId = made.id;
-      for (PlacementRow placed : placements.liveOfKeys(List.of(old.id))) {
-        newPlacements.want(made, accounts.get(placed.accountId), rotationId, Terms.of(placed));
-      }
-      journal.write(
-          "key.made",
-          made.id,
-          "New pair " + made.fingerprint + " made in the coffer for " + owner,
-          Map.of("rotation", rotationId.toString(), "replaces", old.fingerprint));
+    KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
+    keys.flush();
+    coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
+    rotation.newKeyId = made.id;
+    for (PlacementRow placed : placements.liveOfKeys(List.of(old.id))) {
+      newPlacements.want(made, accounts.get(placed.accountId), rotationId, Terms.of(placed));
     }
+    journal.write(
+        "key.made",
+        made.id,
+        "New pair " + made.fingerprint + " made in the coffer for " + owner,
+        Map.of("rotation", rotationId.toString(), "replaces", old.fingerprint));
   }
 
   Outside.Recording destroy(Effects.Job job, Effect.Destroy effect) {

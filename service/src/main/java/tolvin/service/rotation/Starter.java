@@ -80,7 +80,7 @@ public class Starter {
   private static void quietly(Runnable work) {
     try {
       work.run();
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("What is new or due could not be looked at now: %s", e.getMessage());
     }
   }

@@ -150,7 +150,7 @@ public class Sweeper {
         sweeps.start(null, Journal.ITSELF);
         wake();
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warnf("A sweep could not be started now: %s", e.getMessage());
     }
   }
@@ -160,7 +160,7 @@ public class Sweeper {
       while (!stopping && readSome()) {
         LOG.trace("another batch");
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.warn("A batch of a sweep could not be kept; it is read again", e);
     }
   }
