@@ -95,7 +95,6 @@ run_parts() {
   mkdir -p "$logs"
   rm -f "$logs"/*
   build_all
-  # much of a test is waiting for a real server, so there are more side by side than there are cores
   local lanes=${CHECK_LANES:-$(nproc)}
   for name in "${chosen[@]}"; do
     while [[ $(jobs -rp | wc -l) -ge $lanes ]]; do wait -n || true; done
