@@ -127,7 +127,7 @@ final class EstateBench {
         new Measured(
             "journal, the newest",
             i -> "/journal?limit=50",
-            i -> "select * from journal order by number desc limit 51"));
+            i -> "select * from journal_entry order by number desc limit 51"));
   }
 
   private static void measure(Api api, LocalPostgres postgres, Measured one) throws Exception {

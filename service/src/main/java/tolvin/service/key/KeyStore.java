@@ -1,7 +1,10 @@
 package tolvin.service.key;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -9,12 +12,15 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.key.Fingerprint;
+import tolvin.core.schedule.Cadence;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Page;
 
 /** The rows of keys. */
 @ApplicationScoped
 public class KeyStore extends RowStore<KeyRow> {
+  private static final ObjectMapper JSON = new ObjectMapper();
+
   KeyStore() {
     super(KeyRow.class, "key");
   }
@@ -97,6 +103,35 @@ public class KeyStore extends RowStore<KeyRow> {
     return query(IN_SERVICE + " and r.dueAt < :by", Map.of("by", by), "r.dueAt, r.id")
         .setMaxResults(most)
         .getResultList();
+  }
+
+  /** Keeps when keys are due, all in one statement. */
+  public void keepDue(Map<UUID, Optional<Cadence.Due>> due, String by) {
+    if (due.isEmpty()) {
+      return;
+    }
+    List<Map<String, String>> rows = new ArrayList<>();
+    due.forEach(
+        (id, when) -> {
+          Map<String, String> row = new HashMap<>();
+          row.put("id", id.toString());
+          row.put("at", when.map(d -> d.at().toString()).orElse(null));
+          row.put("start_at", when.map(d -> d.startAt().toString()).orElse(null));
+          row.put("reason", when.map(Cadence.Due::reason).orElse(null));
+          rows.add(row);
+        });
+    try {
+      database
+          .createNativeQuery(
+              "update key_record k set due_at = r.at, due_start_at = r.start_at, due_reason ="
+                  + " r.reason, due_by = :by from json_to_recordset(cast(:rows as json)) as r(id"
+                  + " uuid, at timestamptz, start_at timestamptz, reason text) where k.id = r.id")
+          .setParameter("by", by)
+          .setParameter("rows", JSON.writeValueAsString(rows))
+          .executeUpdate();
+    } catch (JsonProcessingException impossible) {
+      throw new IllegalStateException("plain values cannot be written", impossible);
+    }
   }
 
   /** Live keys of which it has to be worked out when they are due. */

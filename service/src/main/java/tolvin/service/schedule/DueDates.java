@@ -39,16 +39,15 @@ public class DueDates {
     List<KeyRow> unknown = keys.dueUnknown(by, AT_ONCE);
     Map<UUID, Optional<Schedule.Found>> cadences = new HashMap<>();
     schedule.cadences(unknown.stream().map(k -> k.identityId).toList(), cadences);
+    Map<UUID, Optional<Cadence.Due>> due = new HashMap<>();
     for (KeyRow key : unknown) {
-      Optional<Cadence.Due> due =
+      due.put(
+          key.id,
           cadences
               .getOrDefault(key.identityId, Optional.empty())
-              .map(found -> schedule.due(key, found));
-      key.dueAt = due.map(Cadence.Due::at).orElse(null);
-      key.dueStartAt = due.map(Cadence.Due::startAt).orElse(null);
-      key.dueReason = due.map(Cadence.Due::reason).orElse(null);
-      key.dueBy = by;
+              .map(found -> schedule.due(key, found)));
     }
+    keys.keepDue(due, by);
     return unknown.size() == AT_ONCE;
   }
 
