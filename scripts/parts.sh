@@ -10,38 +10,30 @@ part() {
   commands[$1]=$(printf '%q ' "${@:3}")
 }
 
-# tests MODULE GOAL [OPTION...]: runs tests that are compiled already; says how many ran, as its last line.
+# tests MODULE GOAL [OPTION...]: runs tests that are compiled already.
 tests() {
-  local module=$1 goal=$2 log
+  local module=$1 goal=$2
   shift 2
-  log=$(mktemp)
-  # the count comes from Maven's own summary; a part in which nothing ran has failed
-  local status=0
-  (cd "$root" && mvn -B -ntp -Dstyle.color=never -pl "$module" "surefire:$goal" "$@") 2>&1 | tee "$log" || status=$?
-  local ran
-  ran=$(grep -E '^(\[[A-Z]+\] )?Tests run: ' "$log" | grep -v 'Time elapsed' | sed -E 's/.*Tests run: ([0-9]+).*/\1/' | tail -n 1)
-  rm -f "$log"
-  printf '\n%s\n' "${ran:-0}" # on a line of its own, whatever was written before it
-  return "$status"
+  cd "$root" && mvn -B -ntp -Dstyle.color=never -pl "$module" "surefire:$goal" "$@"
 }
 
 # The console's own checks; what it is built from was installed by the build.
 console() {
-  local log status=0 ran
-  log=$(mktemp)
-  (cd "$root/console" && npm run --silent test && npm run --silent lint) 2>&1 | tee "$log" || status=$?
-  ran=$(sed 's/\x1b\[[0-9;]*m//g' "$log" | sed -nE 's/.*Tests +([0-9]+) passed.*/\1/p' | tail -n 1)
-  rm -f "$log"
-  printf '\n%s\n' "${ran:-0}" # on a line of its own, whatever was written before it
-  return "$status"
+  cd "$root/console" && npm run --silent test && npm run --silent lint
 }
 
-# Runs one part with its output in a log, and writes down how it ended.
+# How many tests ran by what a part said: the last line of Maven's or of the console's summary.
+ran_in() {
+  sed 's/\x1b\[[0-9;]*m//g' "$1" |
+    sed -nE 's/^(\[[A-Z]+\] )?Tests run: ([0-9]+),.*Skipped: [0-9]+$/\2/p; s/^ *Tests +([0-9]+) passed.*/\1/p' | tail -n 1
+}
+
+# Runs one part with its output in a log, and writes down how it ended. A part in which nothing ran has failed.
 run_part() {
   local name=$1 begun=$SECONDS status=0 ran
-  (set -o pipefail; eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?
-  ran=$(tail -n 1 "$logs/$name.log")
-  [[ $ran =~ ^[0-9]+$ ]] || ran=0
+  (eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?
+  ran=$(ran_in "$logs/$name.log")
+  ran=${ran:-0}
   if [[ $status -eq 0 && $ran -eq 0 ]]; then
     echo "Nothing ran." >>"$logs/$name.log"
     status=1
@@ -51,7 +43,7 @@ run_part() {
     printf '✓ %s: %s tests, %s s\n' "$name" "$ran" "$((SECONDS - begun))"
   else
     printf '✗ %s, after %s s (%s):\n' "$name" "$((SECONDS - begun))" "${logs#"$root"/}/$name.log"
-    grep -aE 'FAILURE!|^\[ERROR\]|✗|AssertionError|FAIL |error ' "$logs/$name.log" | cut -c1-300 | head -n 40 | sed 's/^/    /'
+    grep -aE 'FAILURE!|^\[ERROR\]|✗|AssertionError|FAIL |error |^Nothing ran' "$logs/$name.log" | cut -c1-300 | head -n 40 | sed 's/^/    /'
   fi
 }
 
