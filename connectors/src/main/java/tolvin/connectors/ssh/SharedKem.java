@@ -16,8 +16,8 @@ import org.apache.sshd.common.kex.XDH;
  * draft-ietf-sshm-ntruprime-ssh), whose post-quantum half is made anew once a minute instead of
  * once a connection: making it costs more than all the rest of a connection. sntrup761 is safe
  * against chosen ciphertexts, so its key may be used again; the X25519 half is fresh for each
- * connection, so that no connection can be read later by whoever gets hold of another one's keys,
- * short of a quantum computer and that minute's memory.
+ * connection: to read another connection later, the keys of one are not enough; it takes a quantum
+ * computer as well as that minute's memory.
  */
 final class SharedKem implements DHFactory {
   private static final long RENEWED_AFTER = Duration.ofMinutes(1).toNanos();

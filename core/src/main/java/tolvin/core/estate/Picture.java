@@ -1,5 +1,6 @@
 package tolvin.core.estate;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.util.Comparator;
 import java.util.List;
@@ -38,6 +39,9 @@ public record Picture(
     Set<Fingerprint> promisedElsewhere,
     Map<UUID, Instant> unsettled) {
 
+  /** How old a reading may be when something is taken away on its word. */
+  private static final Duration FRESH = Duration.ofSeconds(30);
+
   /** Copies what can be copied. */
   public Picture {
     accounts = Map.copyOf(accounts);
@@ -49,6 +53,11 @@ public record Picture(
     freezes = List.copyOf(freezes);
     promisedElsewhere = Set.copyOf(promisedElsewhere);
     unsettled = Map.copyOf(unsettled);
+  }
+
+  /** Whether something was read so lately that a change may rest on it. */
+  public boolean isFresh(Optional<Instant> readAt) {
+    return readAt.isPresent() && !readAt.get().plus(FRESH).isBefore(now);
   }
 
   /** The accounts in a stable order. */

@@ -1,6 +1,7 @@
 package tolvin.core.removal;
 
 import java.time.Instant;
+import java.util.List;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
@@ -10,8 +11,15 @@ public sealed interface Loss {
   /** What it is, for a person: a sentence. */
   String sentence();
 
-  /** Whether a person may overrule it, with a reason, when told exactly this. */
-  boolean mayBeOverruled();
+  /** Whether a person may overrule it, with a reason, after reading exactly this. */
+  default boolean mayBeOverruled() {
+    return false;
+  }
+
+  /** What still stands against a removal, where a person overruled what they may or did not. */
+  static List<Loss> open(List<Loss> losses, boolean overruled) {
+    return losses.stream().filter(loss -> !overruled || !loss.mayBeOverruled()).toList();
+  }
 
   /**
    * A client could not sign in any more.
@@ -66,11 +74,6 @@ public sealed interface Loss {
           + since
           + " and may still land. It is made impossible first; then ask again.";
     }
-
-    @Override
-    public boolean mayBeOverruled() {
-      return false;
-    }
   }
 
   /**
@@ -83,11 +86,6 @@ public sealed interface Loss {
     public String sentence() {
       return where + " has to be read again first.";
     }
-
-    @Override
-    public boolean mayBeOverruled() {
-      return false;
-    }
   }
 
   /**
@@ -99,11 +97,6 @@ public sealed interface Loss {
     @Override
     public String sentence() {
       return account.name() + ": " + account.stopped().orElse("stopped") + ".";
-    }
-
-    @Override
-    public boolean mayBeOverruled() {
-      return false;
     }
   }
 }

@@ -23,7 +23,7 @@ public record Removal(AccountId account, Set<Fingerprint> keys, Door door) {
     WITHDRAWAL,
     /** A person settles a finding by taking an entry out. */
     FINDING,
-    /** The account is told to accept passwords only. */
+    /** The account accepts passwords only from then on. */
     SIGN_IN_MODE,
     /** The end of an entry is set or brought forward. */
     EXPIRY,

@@ -22,18 +22,16 @@ import tolvin.core.key.Fingerprint;
  * <ol>
  *   <li>No client that is on record may be left without a key that it offers and that the account
  *       accepts. A key that another door or another rotation is about to take away counts as gone.
- *   <li>A use in the last 90 days counts as a client, even where none is on record, unless whoever
- *       it was was seen later with another key that stays.
+ *   <li>A use in the last 90 days counts as a client, even where none is on record, unless it was
+ *       seen later with another key that stays.
  *   <li>Nothing rests on an account or a seat on which a change may still land.
- *   <li>Right before the effect, nothing rests on a reading that is older than 30 seconds.
+ *   <li>Right before the effect, nothing rests on a reading that is not {@linkplain Picture#isFresh
+ *       fresh}.
  * </ol>
  */
 public final class RemovalPolicy {
   /** How long a use counts as a client. */
   public static final Duration USED_LATELY = Duration.ofDays(90);
-
-  /** How old a reading may be right before the effect. */
-  public static final Duration FRESH = Duration.ofSeconds(30);
 
   private RemovalPolicy() {}
 
@@ -62,17 +60,13 @@ public final class RemovalPolicy {
     Stream<Loss> unread =
         Stream.concat(
                 Stream.of(account)
-                    .filter(a -> !isFresh(a.readAt(), picture))
+                    .filter(a -> !picture.isFresh(a.readAt()))
                     .map(a -> (Loss) new Loss.NotReadLately(a.name())),
                 seats(account, picture)
-                    .filter(seat -> !isFresh(seat.readAt(), picture))
+                    .filter(seat -> !picture.isFresh(seat.readAt()))
                     .map(seat -> (Loss) new Loss.NotReadLately(seat.name())))
             .distinct();
     return Stream.concat(unread, whenPlanned(removal, picture).stream()).toList();
-  }
-
-  private static boolean isFresh(Optional<java.time.Instant> readAt, Picture picture) {
-    return readAt.isPresent() && !readAt.get().plus(FRESH).isBefore(picture.now());
   }
 
   private static Stream<Seat> seats(Account account, Picture picture) {

@@ -68,7 +68,7 @@ public final class Aftercare {
     if (account.stopped().isPresent() || isUnsettled(account.id().value())) {
       return later("nothing can be read on " + account.name() + " now");
     }
-    if (!Guards.isFresh(account.readAt(), picture.now())) {
+    if (!picture.isFresh(account.readAt())) {
       return Optional.of(new Move.Act(new Effect.LookAtAccount(account.id())));
     }
     return account.registered().stream().anyMatch(r -> r.key().equals(key))
@@ -83,7 +83,7 @@ public final class Aftercare {
     if (seat.stopped().isPresent() || isUnsettled(seat.id().value())) {
       return later("nothing can be read in " + seat.name() + " now");
     }
-    if (!Guards.isFresh(seat.readAt(), picture.now())) {
+    if (!picture.isFresh(seat.readAt())) {
       return Optional.of(new Move.Act(new Effect.LookAtSeat(seat.id())));
     }
     if (seat.offers().contains(key)) {

@@ -17,9 +17,6 @@ import tolvin.core.rotation.Ruling.Name;
 
 /** The five guards before a key is withdrawn from an account. Each is pure and gives its reason. */
 public final class Guards {
-  /** How old a reading may be when something is taken away on its word. */
-  static final Duration FRESH = Duration.ofSeconds(30);
-
   /** How long Tolvin's own sign-in may take to show up in the feed. */
   static final Duration OWN_TRIAL_SHOWS = Duration.ofSeconds(60);
 
@@ -241,7 +238,7 @@ public final class Guards {
 
   /** Guard 5: the entry that would go is still the one that Tolvin placed, by a fresh reading. */
   static Ruling ours(Account account, Fingerprint from, Picture picture) {
-    if (!isFresh(account.readAt(), picture.now())) {
+    if (!picture.isFresh(account.readAt())) {
       return Ruling.not(
           Name.OURS, Answer.LOOK_NEEDED, account.name() + " has to be read again first");
     }
@@ -259,11 +256,6 @@ public final class Guards {
               + " is not the one that Tolvin placed: somebody changed it");
     }
     return Ruling.allow(Name.OURS, "the entry is the one that Tolvin placed");
-  }
-
-  /** Whether something was read so lately that a change may rest on it. */
-  static boolean isFresh(Optional<Instant> readAt, Instant now) {
-    return readAt.isPresent() && !readAt.get().plus(FRESH).isBefore(now);
   }
 
   /** The question whether to believe a log that somebody read in. */

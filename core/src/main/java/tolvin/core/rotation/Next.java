@@ -8,6 +8,7 @@ import java.util.UUID;
 import java.util.stream.Stream;
 import tolvin.core.estate.Absence;
 import tolvin.core.estate.Account;
+import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Freeze;
 import tolvin.core.estate.Picture;
 import tolvin.core.estate.Seat;
@@ -70,10 +71,7 @@ public final class Next {
           .toList();
     }
     if (effect instanceof Effect.Withdraw withdraw) {
-      return picture.tiesOf(withdraw.account()).stream()
-          .map(tie -> (Effect) new Effect.LookAtSeat(tie.seat()))
-          .distinct()
-          .toList();
+      return clientsOf(withdraw.account(), picture);
     }
     if (effect instanceof Effect.Clear clear) {
       return picture.tiesOf(clear.seat()).stream()
@@ -82,6 +80,14 @@ public final class Next {
           .toList();
     }
     return List.of();
+  }
+
+  /** The readings of every seat that signs in to an account. */
+  public static List<Effect> clientsOf(AccountId account, Picture picture) {
+    return picture.tiesOf(account).stream()
+        .map(tie -> (Effect) new Effect.LookAtSeat(tie.seat()))
+        .distinct()
+        .toList();
   }
 
   private Move decide() {

@@ -1,7 +1,5 @@
 package tolvin.service.destination;
 
-import com.fasterxml.jackson.core.JsonProcessingException;
-import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,7 +18,6 @@ import tolvin.service.store.RowStore;
 /** Feeds and the uses that they told of. */
 @ApplicationScoped
 public class FeedStore extends RowStore<FeedRow> {
-  private static final ObjectMapper JSON = new ObjectMapper();
   private static final int MOST_LEARNED = 100_000;
 
   /** What this instance has learned already. */
@@ -354,7 +351,7 @@ public class FeedStore extends RowStore<FeedRow> {
                 + " do update set login = excluded.login, fingerprint = excluded.fingerprint, at ="
                 + " excluded.at where open_connection.at <= excluded.at")
         .setParameter("d", destination)
-        .setParameter("rows", json(connections))
+        .setParameter("rows", json(rows(connections)))
         .executeUpdate();
   }
 
@@ -372,7 +369,7 @@ public class FeedStore extends RowStore<FeedRow> {
                     + " o.fingerprint, "
                     + ClockStore.micros("o.at"))
             .setParameter("d", destination)
-            .setParameter("rows", json(ended))
+            .setParameter("rows", json(rows(ended)))
             .getResultList();
     return found.stream()
         .map(Object[].class::cast)
@@ -387,24 +384,19 @@ public class FeedStore extends RowStore<FeedRow> {
         .toList();
   }
 
-  private static String json(List<OpenConnection> connections) {
-    try {
-      return JSON.writeValueAsString(
-          connections.stream()
-              .map(
-                  c -> {
-                    Map<String, Object> row = new HashMap<>();
-                    row.put("address", c.address());
-                    row.put("port", c.port());
-                    row.put("login", c.login());
-                    row.put("fingerprint", c.fingerprint());
-                    row.put("at", c.at() == null ? null : c.at().toString());
-                    return row;
-                  })
-              .toList());
-    } catch (JsonProcessingException impossible) {
-      throw new IllegalStateException("plain values cannot be written", impossible);
-    }
+  private static List<Map<String, Object>> rows(List<OpenConnection> connections) {
+    return connections.stream()
+        .map(
+            c -> {
+              Map<String, Object> row = new HashMap<>();
+              row.put("address", c.address());
+              row.put("port", c.port());
+              row.put("login", c.login());
+              row.put("fingerprint", c.fingerprint());
+              row.put("at", c.at() == null ? null : c.at().toString());
+              return row;
+            })
+        .toList();
   }
 
   /** Forgets connections that began before a moment. */

@@ -1,7 +1,5 @@
 package tolvin.service.key;
 
-import com.fasterxml.jackson.core.JsonProcessingException;
-import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -19,8 +17,6 @@ import tolvin.service.web.Page;
 /** The rows of keys. */
 @ApplicationScoped
 public class KeyStore extends RowStore<KeyRow> {
-  private static final ObjectMapper JSON = new ObjectMapper();
-
   KeyStore() {
     super(KeyRow.class, "key");
   }
@@ -110,28 +106,24 @@ public class KeyStore extends RowStore<KeyRow> {
     if (due.isEmpty()) {
       return;
     }
-    List<Map<String, String>> rows = new ArrayList<>();
+    List<Map<String, Object>> rows = new ArrayList<>();
     due.forEach(
         (id, when) -> {
-          Map<String, String> row = new HashMap<>();
+          Map<String, Object> row = new HashMap<>();
           row.put("id", id.toString());
           row.put("at", when.map(d -> d.at().toString()).orElse(null));
           row.put("start_at", when.map(d -> d.startAt().toString()).orElse(null));
           row.put("reason", when.map(Cadence.Due::reason).orElse(null));
           rows.add(row);
         });
-    try {
-      database
-          .createNativeQuery(
-              "update key_record k set due_at = r.at, due_start_at = r.start_at, due_reason ="
-                  + " r.reason, due_by = :by from json_to_recordset(cast(:rows as json)) as r(id"
-                  + " uuid, at timestamptz, start_at timestamptz, reason text) where k.id = r.id")
-          .setParameter("by", by)
-          .setParameter("rows", JSON.writeValueAsString(rows))
-          .executeUpdate();
-    } catch (JsonProcessingException impossible) {
-      throw new IllegalStateException("plain values cannot be written", impossible);
-    }
+    database
+        .createNativeQuery(
+            "update key_record k set due_at = r.at, due_start_at = r.start_at, due_reason ="
+                + " r.reason, due_by = :by from json_to_recordset(cast(:rows as json)) as r(id"
+                + " uuid, at timestamptz, start_at timestamptz, reason text) where k.id = r.id")
+        .setParameter("by", by)
+        .setParameter("rows", json(rows))
+        .executeUpdate();
   }
 
   /** Live keys of which it has to be worked out when they are due. */

@@ -90,22 +90,20 @@ public class MadeKeys {
                                     ", ",
                                     Arrays.stream(KeyChoice.values()).map(KeyChoice::word).toList())
                                 + "."));
-    if (comment != null && !comment.isBlank()) {
-      Checks.text(comment, "comment");
-    }
+    Optional<String> given =
+        comment == null || comment.isBlank()
+            ? Optional.empty()
+            : Optional.of(Checks.text(comment, "comment"));
     // a long RSA key takes seconds, for which no transaction is held
     try (SecretPair pair = KeyPairMaker.make(kind, clock.random())) {
-      return inside(() -> keep(pair, kind, identityId, comment));
+      return inside(() -> keep(pair, kind, identityId, given));
     }
   }
 
-  private KeyRow keep(SecretPair pair, KeyChoice kind, UUID identityId, String comment) {
+  private KeyRow keep(SecretPair pair, KeyChoice kind, UUID identityId, Optional<String> given) {
     IdentityRow identity = identities.get(identityId);
     Instant now = clock.now();
-    String text =
-        comment == null || comment.isBlank()
-            ? comment(identity.name, now)
-            : Checks.text(comment, "comment");
+    String text = given.orElseGet(() -> comment(identity.name, now));
     Judgements.refuse(
         keys.judge(
                 List.of(new Keys.Candidate(pair.key(), text, Optional.of(identity), "coffer", now)))

@@ -14,8 +14,8 @@ import org.jboss.logging.Logger;
  * Failure drills on a test installation: in the directory {@code tolvin.drill} a file that is named
  * like a point, {@code after:place}, says what happens there. With {@code halt} in it the process
  * dies at once, as if its power was cut; with {@code drop} the worker is lost in the middle of its
- * work, and its lease runs out. Whoever comes to the point first takes the file away, so that each
- * happens once, however many instances there are.
+ * work, and its lease runs out. The first one to come to the point takes the file away, so that
+ * each happens once, however many instances there are.
  */
 @ApplicationScoped
 class Drill {

@@ -1,6 +1,7 @@
 package tolvin.service.rotation;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -8,13 +9,13 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Picture;
-import tolvin.core.estate.Tie;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.removal.Loss;
 import tolvin.core.removal.Removal;
 import tolvin.core.removal.RemovalPolicy;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
+import tolvin.core.rotation.Next;
 import tolvin.service.web.Problem;
 
 /** Asks the policy for removals, on what is on record or on what was just read. */
@@ -66,18 +67,16 @@ public class Removals {
   }
 
   private static Optional<String> refuse(List<Loss> losses, boolean overruled) {
-    List<Loss> open =
-        overruled ? losses.stream().filter(l -> !l.mayBeOverruled()).toList() : losses;
+    List<Loss> open = Loss.open(losses, overruled);
     if (!open.isEmpty()) {
-      throw Problem.conflict(
-          "would-break", sentence(open), wayOut(open.stream().allMatch(Loss::mayBeOverruled)));
+      throw Problem.conflict("would-break", sentence(open), wayOut(open));
     }
     return losses.isEmpty() ? Optional.empty() : Optional.of(sentence(losses));
   }
 
   /** What to do when something stands against it. */
-  public static String wayOut(boolean mayBeOverruled) {
-    return mayBeOverruled
+  public static String wayOut(List<Loss> open) {
+    return open.stream().allMatch(Loss::mayBeOverruled)
         ? "Rotate the key instead: the old one is withdrawn when the new one is proven. Or say that it"
             + " is to go all the same: overrule it, with a reason."
         : "Do it again in a moment.";
@@ -95,15 +94,9 @@ public class Removals {
    */
   Optional<String> read(Removal removal, Effects.Job job) {
     Picture picture = picture(removal);
-    List<Effect> looks =
-        java.util.stream.Stream.concat(
-                java.util.stream.Stream.of(new Effect.LookAtAccount(removal.account())),
-                picture.tiesOf(removal.account()).stream()
-                    .map(Tie::seat)
-                    .distinct()
-                    .map(Effect.LookAtSeat::new))
-            .map(Effect.class::cast)
-            .toList();
+    List<Effect> looks = new ArrayList<>();
+    looks.add(new Effect.LookAtAccount(removal.account()));
+    looks.addAll(Next.clientsOf(removal.account(), picture));
     for (Effect look : looks) {
       Effects.Job reading =
           new Effects.Job(null, job.placement(), job.worker(), look.sentence(picture));

@@ -378,34 +378,23 @@ public class Runner {
   private boolean mayGo(PlacementRow row, Fingerprint key, Effects.Job job) {
     Removal removal = Removals.of(row.accountId, key.value(), Removal.Door.WITHDRAWAL);
     Optional<String> unread = removals.read(removal, job);
-    if (unread.isPresent()) {
-      QuarkusTransaction.requiringNew()
-          .run(
-              () -> {
-                PlacementRow again = placements.lock(row.id);
-                again.leaseUntil = null;
-                again.reason = unread.get();
-                again.nextLookAt = clock.now().plus(AFTER_TROUBLE);
-              });
-      return false;
-    }
     List<Loss> open =
-        removals.againstNow(removal).stream()
-            .filter(loss -> !row.overruled || !loss.mayBeOverruled())
-            .toList();
-    if (open.isEmpty()) {
+        unread.isPresent() ? List.of() : Loss.open(removals.againstNow(removal), row.overruled);
+    if (unread.isEmpty() && open.isEmpty()) {
       return true;
     }
+    String reason = unread.orElseGet(() -> Removals.sentence(open));
+    boolean stays = unread.isEmpty() && open.stream().allMatch(Loss::mayBeOverruled);
     QuarkusTransaction.requiringNew()
         .run(
             () -> {
               PlacementRow again = placements.lock(row.id);
               again.leaseUntil = null;
-              if (open.stream().allMatch(Loss::mayBeOverruled)) {
-                again.stays(Removals.sentence(open));
-                journal.tell("placement.withdrawal-held", row.id, Removals.sentence(open));
+              if (stays) {
+                again.stays(reason);
+                journal.tell("placement.withdrawal-held", row.id, reason);
               } else {
-                again.reason = Removals.sentence(open);
+                again.reason = reason;
                 again.nextLookAt = clock.now().plus(AFTER_TROUBLE);
               }
             });

@@ -37,15 +37,13 @@ public class DueDates {
   public boolean workOut() {
     String by = schedule.inForce();
     List<KeyRow> unknown = keys.dueUnknown(by, AT_ONCE);
-    Map<UUID, Optional<Schedule.Found>> cadences = new HashMap<>();
-    schedule.cadences(unknown.stream().map(k -> k.identityId).toList(), cadences);
+    Map<UUID, Schedule.Found> cadences =
+        schedule.cadences(unknown.stream().map(k -> k.identityId).toList());
     Map<UUID, Optional<Cadence.Due>> due = new HashMap<>();
     for (KeyRow key : unknown) {
       due.put(
           key.id,
-          cadences
-              .getOrDefault(key.identityId, Optional.empty())
-              .map(found -> schedule.due(key, found)));
+          Optional.ofNullable(cadences.get(key.identityId)).map(found -> schedule.due(key, found)));
     }
     keys.keepDue(due, by);
     return unknown.size() == AT_ONCE;

@@ -5,6 +5,7 @@ import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -69,11 +70,13 @@ public class Schedule {
   }
 
   /** The cadences of many identities at once. */
-  void cadences(List<UUID> ids, Map<UUID, Optional<Found>> into) {
+  Map<UUID, Found> cadences(List<UUID> ids) {
     Rulebook book = rulebooks.current().rulebook();
+    Map<UUID, Found> cadences = new HashMap<>();
     identities
         .byIds(ids.stream().filter(Objects::nonNull).distinct().toList())
-        .forEach(identity -> into.put(identity.id, found(book, identity)));
+        .forEach(i -> found(book, i).ifPresent(found -> cadences.put(i.id, found)));
+    return cadences;
   }
 
   private static Optional<Found> found(Rulebook book, IdentityRow identity) {

@@ -1,5 +1,7 @@
 package tolvin.service.store;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import jakarta.inject.Inject;
 import jakarta.persistence.EntityManager;
 import jakarta.persistence.LockModeType;
@@ -28,6 +30,8 @@ public abstract class RowStore<T> {
 
   /** The most values that one condition names; a statement of PostgreSQL takes 65,535 at most. */
   private static final int MOST_NAMED = 10_000;
+
+  private static final ObjectMapper JSON = new ObjectMapper();
 
   @Inject protected EntityManager database;
   private final Class<T> type;
@@ -103,6 +107,15 @@ public abstract class RowStore<T> {
   /** The pattern for {@code like … escape '!'} that finds a text anywhere. */
   protected static String pattern(String text) {
     return "%" + text.replace("!", "!!").replace("%", "!%").replace("_", "!_") + "%";
+  }
+
+  /** Rows as a statement takes them with {@code json_to_recordset}: a value for each column. */
+  protected static String json(List<Map<String, Object>> rows) {
+    try {
+      return JSON.writeValueAsString(rows);
+    } catch (JsonProcessingException impossible) {
+      throw new IllegalStateException("plain values cannot be written", impossible);
+    }
   }
 
   /** One row for which a condition holds. */

@@ -118,14 +118,10 @@ class Obstacles {
       return Optional.of("A rotation needs it. Roll the rotation back, or let it come to its end.");
     }
     List<Loss> losses = removals.against(removal(row, Removal.Door.FINDING));
-    boolean overruled = Boolean.TRUE.equals(settling.overrule());
-    List<Loss> open = losses.stream().filter(l -> !overruled || !l.mayBeOverruled()).toList();
+    List<Loss> open = Loss.open(losses, Boolean.TRUE.equals(settling.overrule()));
     return open.isEmpty()
         ? Optional.empty()
-        : Optional.of(
-            Removals.sentence(open)
-                + " "
-                + Removals.wayOut(open.stream().allMatch(Loss::mayBeOverruled)));
+        : Optional.of(Removals.sentence(open) + " " + Removals.wayOut(open));
   }
 
   /** What a person overrules by having it taken out; empty if nothing stands against it. */
