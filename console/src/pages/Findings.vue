@@ -309,7 +309,7 @@ const sweep = () =>
             <input id="until" v-model="until" class="plain-input" type="date" />
           </template>
           <label v-if="deed === 'withdraw' || deed === 'put-back'" class="row">
-            <input v-model="overrule" type="checkbox" /> overrule what stands against it
+            <input v-model="overrule" type="checkbox" /> even if somebody cannot sign in any more
           </label>
         </div>
         <div class="row">

@@ -330,8 +330,8 @@ final class FindingCommands {
       name = "withdraw",
       mixinStandardHelpOptions = true,
       description = {
-        "Take it out. Refused where somebody could not sign in any more, or where somebody of whom",
-        "nothing is known used the key in the last 90 days."
+        "Take it out. Refused where a client could not sign in any more, or where the",
+        "key was used in the last 90 days by somebody of whom nothing is known."
       },
       footer = {"", "Example: tolvin finding withdraw ID --reason 'nobody knows it'"})
   static final class Withdraw extends Deed {
