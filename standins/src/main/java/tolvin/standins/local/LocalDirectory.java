@@ -7,7 +7,6 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.concurrent.TimeUnit;
 
 /**
  * Debian's directory server (slapd) on loopback, with TLS, a small schema of its own for keys, and
@@ -255,14 +254,7 @@ public final class LocalDirectory implements AutoCloseable {
   /** Stops it. */
   @Override
   public void close() {
-    process.destroy();
-    try {
-      if (!process.waitFor(5, TimeUnit.SECONDS)) {
-        process.destroyForcibly();
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    }
+    Processes.end(process);
   }
 
   private Path file(String name) {

@@ -34,6 +34,7 @@ public final class LocalRepository {
     Path clone = made.work();
     Unprivileged.own(server.directory());
     git(null, "init", "-q", "--bare", "-b", "main", made.bare().toString());
+    git(made.bare(), "config", "gc.auto", "0"); // nothing tidies up behind the tests' back
     git(null, "clone", "-q", made.bare().toString(), clone.toString());
     git(clone, "checkout", "-q", "-b", "main");
     Files.writeString(clone.resolve("README"), "Who may sign in, one file each.\r\nno line end");

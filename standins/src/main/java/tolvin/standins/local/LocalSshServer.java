@@ -9,7 +9,6 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.concurrent.TimeUnit;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -190,18 +189,8 @@ public final class LocalSshServer implements AutoCloseable {
   /** Stops it, with the sessions that it serves. */
   @Override
   public void close() {
-    if (process == null) {
-      return;
-    }
-    List<ProcessHandle> sessions = process.descendants().toList();
-    process.destroy();
-    sessions.forEach(ProcessHandle::destroy);
-    try {
-      if (!process.waitFor(5, TimeUnit.SECONDS)) {
-        process.destroyForcibly();
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
+    if (process != null) {
+      Processes.end(process);
     }
   }
 
