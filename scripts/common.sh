@@ -81,12 +81,12 @@ maven() {
 build_products() {
   local built=$root/service/target/quarkus-app/quarkus-run.jar
   if [[ -e $built && -d $root/cli/target/lib && -d $root/standins/target/lib ]] &&
-     [[ -z $(find "$root"/{core,connectors,service,cli,standins}/{src,pom.xml} "$root"/pom.xml \
+     [[ -z $(find "$root"/{core,api,connectors,service,cli,standins}/{src,pom.xml} "$root"/pom.xml \
                "$root"/console/{src,index.html,package-lock.json} -newer "$built" -type f -print -quit 2>/dev/null) ]]; then
     return
   fi
   need_build_tools
   maven "building (the first time takes some minutes)" -DskipTests -Dspotless.check.skip=true -Dconsole.goal=build \
-    -pl core,connectors,standins,service,cli install
+    -pl core,api,connectors,standins,service,cli install
   touch "$built"
 }

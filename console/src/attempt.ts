@@ -4,7 +4,7 @@ import type { Problem } from "./api/client";
 export interface Attempts {
   busy: Ref<boolean>;
   refused: Ref<Problem | undefined>;
-  attempt: (deed: () => Promise<unknown>) => Promise<void>;
+  attempt: (action: () => Promise<unknown>) => Promise<void>;
 }
 
 /** Something that a person does and the service may refuse: busy meanwhile, the reason afterwards. */
@@ -12,11 +12,11 @@ export function useAttempt(): Attempts {
   const busy = ref(false);
   const refused = ref<Problem>();
 
-  async function attempt(deed: () => Promise<unknown>): Promise<void> {
+  async function attempt(action: () => Promise<unknown>): Promise<void> {
     busy.value = true;
     refused.value = undefined;
     try {
-      await deed();
+      await action();
     } catch (e) {
       refused.value = e as Problem;
     } finally {

@@ -12,7 +12,7 @@ interface Limits {
   right: number;
 }
 
-function reach(span: Of<"Span"> | undefined, limits: Limits): [number, number] | undefined {
+function reach(span: Of<"SpanView"> | undefined, limits: Limits): [number, number] | undefined {
   if (!span) {
     return undefined;
   }
@@ -27,8 +27,8 @@ function reach(span: Of<"Span"> | undefined, limits: Limits): [number, number] |
  * where only one of both holds.
  */
 export function pieces(
-  accepted: Of<"Span"> | undefined,
-  offered: Of<"Span"> | undefined,
+  accepted: Of<"SpanView"> | undefined,
+  offered: Of<"SpanView"> | undefined,
   limits: Limits,
 ): Piece[] {
   const one = reach(accepted, limits);

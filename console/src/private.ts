@@ -10,12 +10,12 @@ const WRAPPED = /LS0tLS1CRUdJTi|0tLS0tQkVHSU4g|tLS0tLUJFR0lOI/g;
 const BETWEEN = /[\s>|"'`\\,]+/g;
 const RUN = /[A-Za-z0-9+/]{16}[A-Za-z0-9+/\r\n]*={0,2}/g;
 
-/** Whether bytes carry a private half anywhere. */
+/** Whether bytes carry a private key anywhere. */
 export function carriesPrivateHalf(content: Uint8Array): boolean {
   return isPrivateDer(content) || looksPrivate(asText(content));
 }
 
-/** Whether text carries a private half anywhere. */
+/** Whether text carries a private key anywhere. */
 export function looksPrivate(text: string): boolean {
   return (
     ARMOUR.test(text) ||

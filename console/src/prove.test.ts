@@ -14,7 +14,7 @@ describe("proving", () => {
     expect(steps("file", "x\n", "n", "f")).toHaveLength(2);
   });
 
-  it("knows files by their content, and never takes a private half", async () => {
+  it("knows files by their content, and never takes a private key", async () => {
     const file = (name: string, content: BlobPart) => new File([content], name);
     const brought = await sorted([
       file("a", "-----BEGIN SSH SIGNATURE-----\nAA\n-----END SSH SIGNATURE-----\n"),

@@ -4,11 +4,11 @@ import { api, type Of, rememberCsrf, take } from "./api/client";
 
 /** Who is signed in, and how they like it to look. */
 export const useSession = defineStore("session", () => {
-  const who = ref<Of<"Session">>();
+  const who = ref<Of<"SessionView">>();
   const known = ref(false);
   const dark = ref(localStorage.getItem("theme") === "dark");
 
-  function set(session: Of<"Session"> | undefined): void {
+  function set(session: Of<"SessionView"> | undefined): void {
     who.value = session;
     rememberCsrf(session?.csrf);
     known.value = true;

@@ -42,7 +42,7 @@ describe("words", () => {
     ["MCowBQYDK2VwAyEA11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo=", false],
     ["ssh-ed25519 AAAAC3Nz me", false],
     ["-----BEGIN PUBLIC KEY-----", false],
-  ])("a private half is noticed before it is sent: %s", (text, expected) => {
+  ])("a private key is noticed before it is sent: %s", (text, expected) => {
     expect(looksPrivate(text)).toBe(expected);
   });
 

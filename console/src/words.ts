@@ -1,7 +1,7 @@
 /** The stages of a rotation, in order. */
 export const STAGES = [
   "planned",
-  "made",
+  "generated",
   "placed",
   "supplied",
   "proven",
@@ -9,6 +9,11 @@ export const STAGES = [
   "withdrawn",
   "done",
 ] as const;
+
+/** A constant of the API in the middle of a sentence, such as "rolled back". */
+export function said(constant: string | undefined): string {
+  return (constant ?? "").replaceAll("-", " ");
+}
 
 /** A moment as people read it, in the browser's time zone. */
 export function moment(value: string | undefined): string {

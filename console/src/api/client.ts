@@ -11,7 +11,7 @@ export class Problem extends Error {
   constructor(
     readonly status: number,
     detail: string,
-    readonly wayOut: string,
+    readonly remedy: string,
   ) {
     super(detail);
   }
@@ -46,11 +46,11 @@ export async function take<T>(
     throw new Problem(0, "The service does not answer.", "Look whether it runs, and try again.");
   }
   if (!answer.response.ok) {
-    const problem = (answer.error ?? {}) as { detail?: string; wayOut?: string };
+    const problem = (answer.error ?? {}) as { detail?: string; remedy?: string };
     throw new Problem(
       answer.response.status,
       problem.detail ?? `The service answered ${answer.response.status}.`,
-      problem.wayOut ?? "",
+      problem.remedy ?? "",
     );
   }
   return answer.data as T;

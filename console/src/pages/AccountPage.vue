@@ -38,7 +38,7 @@ const { data, problem } = live(
   },
   (topic) => /^(account|placement|finding|sweep|rotation|seat|feed)\./.test(topic),
 );
-const SIGNS: Record<string, string> = { broken: "✗", serious: "!", untidy: "·" };
+const SIGNS: Record<string, string> = { critical: "✗", major: "!", minor: "·" };
 const placementOf = (line: string | undefined) =>
   data.value?.placements.find((p) => p.line === line);
 const said = (word: boolean | undefined) =>
@@ -87,12 +87,14 @@ const modes = computed(() => {
             >(asked {{ distance(data.account.modeSeenAt, data.at) }})</span
           >
         </dd>
-        <dt>Keys are kept by</dt>
+        <dt>Keys are managed by</dt>
         <dd>
           {{
-            data.account.keptBy === "source"
-              ? `another source: ${data.account.keptSource}`
-              : data.account.keptBy
+            data.account.managedBy === "another-source"
+              ? `another source: ${data.account.otherSource}`
+              : { tolvin: "Tolvin", shared: "Tolvin, and others beside it" }[
+                  data.account.managedBy ?? ""
+                ]
           }}
         </dd>
         <dt>Holds</dt>
@@ -124,7 +126,7 @@ const modes = computed(() => {
             </td>
             <td>{{ placementOf(r.line)?.state }}</td>
             <td class="quiet nowrap">
-              {{ r.passedOver ? "! passed over by the server" : moment(r.endsAt) }}
+              {{ r.ignored ? "! ignored by the server" : moment(r.endsAt) }}
             </td>
           </tr>
         </tbody>
@@ -169,13 +171,13 @@ const modes = computed(() => {
             <tbody>
               <tr>
                 <td>Longest silence</td>
-                <td>{{ span(t.rhythm) }}</td>
-                <td>{{ against(t.rhythm, t.rhythmSeen) }}</td>
+                <td>{{ span(t.expectedInterval) }}</td>
+                <td>{{ against(t.expectedInterval, t.intervalSeen) }}</td>
               </tr>
               <tr>
-                <td>Longest run</td>
-                <td>{{ span(t.longestRun) }}</td>
-                <td>{{ against(t.longestRun, t.longestRunSeen) }}</td>
+                <td>Longest session</td>
+                <td>{{ span(t.longestSession) }}</td>
+                <td>{{ against(t.longestSession, t.longestSessionSeen) }}</td>
               </tr>
               <tr>
                 <td>Goes on after a refusal</td>
@@ -213,7 +215,7 @@ ul {
   padding: 0;
   list-style: none;
 }
-.broken {
+.critical {
   color: var(--red);
 }
 .tie {

@@ -4,19 +4,19 @@ import { computed, onMounted, reactive, ref } from "vue";
 import { useRouter } from "vue-router";
 import { api, type Of, take } from "../api/client";
 import { useAttempt } from "../attempt";
+import { said } from "../words";
 import HostKeys from "../parts/HostKeys.vue";
-import { OWN_FAMILIES } from "../families";
 import SettingFields from "../parts/SettingFields.vue";
 import Trouble from "../parts/Trouble.vue";
 
-const STEPS = ["What it is", "Where it is", "Host keys", "An account", "A try"];
+const STEPS = ["What it is", "Where it is", "Host keys", "An account", "A test"];
 const router = useRouter();
 const { busy, refused, attempt } = useAttempt();
 const step = ref(0);
 const sheets = ref<Of<"SheetView">[]>([]);
 const sheetId = ref("");
 const text = ref("");
-const check = ref<Of<"SheetCheck">>();
+const check = ref<Of<"SheetCheckView">>();
 const wish = reactive({
   name: "",
   host: "",
@@ -29,36 +29,32 @@ const wish = reactive({
   logPath: "",
 });
 const settings = ref<Record<string, string>>({});
-const family = ref("sftp_server");
-const own = computed(() => OWN_FAMILIES[family.value]);
-const isServer = computed(() => family.value === "sftp_server");
-const others = ref<Of<"Destination">[]>([]);
-const servers = computed(() => others.value.filter((d) => d.family === "sftp_server"));
+const family = ref<Of<"Family">>("sftp-server");
+const families = ref<Of<"FamilyView">[]>([]);
+const named = (word: string) => families.value.find((f) => f.family === word);
+const own = computed(() => named(family.value));
+const isServer = computed(() => family.value === "sftp-server");
+const others = ref<Of<"DestinationView">[]>([]);
+const servers = computed(() => others.value.filter((d) => d.family === "sftp-server"));
 const signsInAt = ref("");
 const jump = reactive({ id: "", login: "" });
 const what = computed({
   get: () => sheetId.value || family.value,
   set: (value: string) => {
-    const known = OWN_FAMILIES[value];
+    const known = named(value);
     sheetId.value = known ? "" : value;
-    family.value = known ? value : "sftp_server";
+    family.value = known?.family ?? "sftp-server";
     wish.port = known?.port ?? 22;
     wish.user = known?.user ?? "";
   },
 });
-const attached = ref<Of<"Destination">>();
+const attached = ref<Of<"DestinationView">>();
 const keys = ref<Of<"HostKeyView">[]>([]);
 const login = ref("");
 const kind = ref("");
-const tried = ref<Of<"TryView">>();
+const tested = ref<Of<"TestView">>();
 const sheet = computed(() => sheets.value.find((s) => s.id === sheetId.value));
-const asked = computed(() =>
-  (sheet.value?.settings ?? []).map((s) => ({
-    name: s.name ?? "",
-    about: s.about,
-    usual: s.usual || undefined,
-  })),
-);
+const asked = computed(() => sheet.value?.settings ?? []);
 const onlySeats = computed(() => sheet.value?.kinds?.length === 0);
 const path = computed(() => ({ params: { path: { id: attached.value?.id ?? "" } } }));
 
@@ -69,6 +65,7 @@ async function load() {
     (await take(api.GET("/api/v1/destinations", { params: { query: { limit: 500 } } }))).items ??
     [];
   sheets.value = (await take(api.GET("/api/v1/sheets"))).items ?? [];
+  families.value = await take(api.GET("/api/v1/families"));
 }
 
 /** A sheet that was pasted is kept once it has no flaws. */
@@ -151,8 +148,8 @@ const addAccount = () =>
 
 const run = () =>
   attempt(async () => {
-    tried.value = await take(
-      api.POST("/api/v1/destinations/{id}/tries", {
+    tested.value = await take(
+      api.POST("/api/v1/destinations/{id}/tests", {
         ...path.value,
         body: onlySeats.value ? { seat: login.value } : { account: login.value },
       }),
@@ -178,11 +175,11 @@ const run = () =>
     <h2>What it is</h2>
     <label for="attach-sheet">A server, or a system that a sheet describes</label>
     <select id="attach-sheet" v-model="what" class="plain-input line">
-      <option v-for="(known, word) in OWN_FAMILIES" :key="word" :value="word">
+      <option v-for="known in families" :key="known.family" :value="known.family">
         {{ known.title }}
       </option>
       <option v-for="s in sheets" :key="s.id" :value="s.id">
-        {{ s.system }} ({{ s.family?.replace("_", " ") }})
+        {{ s.system }} ({{ said(s.family) }})
       </option>
     </select>
     <ul v-if="sheet" class="quiet">
@@ -270,7 +267,7 @@ const run = () =>
         <template v-if="own?.elsewhere">
           <label for="attach-signs-in">The server that takes its accounts' keys from there</label>
           <select id="attach-signs-in" v-model="signsInAt" class="plain-input line">
-            <option value="">not attached yet; no key can be tried</option>
+            <option value="">not attached yet; no key can be tested</option>
             <option v-for="d in servers" :key="d.id" :value="d.id">{{ d.name }}</option>
           </select>
         </template>
@@ -325,7 +322,7 @@ const run = () =>
       onlySeats
         ? "The name of a credential that is there"
         : sheet
-          ? "Best one that nothing depends on: it is tried with a throw-away key next"
+          ? "Best one that nothing depends on: it is tested with a throw-away key next"
           : "A login on it"
     }}</label>
     <input id="attach-login" v-model="login" class="plain-input line" required />
@@ -339,22 +336,22 @@ const run = () =>
   </form>
 
   <section v-else class="sheet">
-    <h2>A try</h2>
+    <h2>A test</h2>
     <p>
       Tolvin reads what is on {{ login
       }}<template v-if="!onlySeats"
         >, places a throw-away key, reads it back, withdraws it and reads again</template
       >.
     </p>
-    <Button type="primary" :loading="busy" @click="run()">Try it</Button>
-    <ul v-if="tried">
-      <li v-for="s in tried.steps" :key="s.step">
+    <Button type="primary" :loading="busy" @click="run()">Test it</Button>
+    <ul v-if="tested">
+      <li v-for="s in tested.steps" :key="s.step">
         {{ s.good ? "✓" : "✗" }} {{ s.step }}: {{ s.said }}
       </li>
     </ul>
-    <p v-if="tried">
+    <p v-if="tested">
       <RouterLink :to="`/destinations/${attached?.id}`">{{
-        tried.good ? "It works: go to its page" : "Go to its page all the same"
+        tested.good ? "It works: go to its page" : "Go to its page all the same"
       }}</RouterLink>
     </p>
   </section>

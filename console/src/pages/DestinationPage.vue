@@ -40,7 +40,7 @@ const {
   (topic) => /^(destination|account|placement|rotation|feed|sheet|seat)\./.test(topic),
 );
 const { busy, refused, attempt } = useAttempt();
-const more = ref<Of<"Account">[]>([]);
+const more = ref<Of<"AccountView">[]>([]);
 const next = ref<string>();
 watch(
   () => data.value?.next,
@@ -60,10 +60,10 @@ const loadMore = () =>
     next.value = page.next;
   });
 const login = ref("");
-const tried = ref<Of<"TryView">>();
+const tried = ref<Of<"TestView">>();
 const health = computed(() => data.value?.destination.health);
 
-const lastUse = (account: Of<"Account">) =>
+const lastUse = (account: Of<"AccountView">) =>
   (account.registered ?? [])
     .map((r) => r.usedAt ?? "")
     .sort()
@@ -73,7 +73,7 @@ const run = () =>
   attempt(async () => {
     const seats = data.value?.sheet?.kinds?.length === 0;
     tried.value = await take(
-      api.POST("/api/v1/destinations/{id}/tries", {
+      api.POST("/api/v1/destinations/{id}/tests", {
         ...path,
         body: seats ? { seat: login.value } : { account: login.value },
       }),
@@ -177,7 +177,9 @@ const run = () =>
             </dd>
             <dt>Tried</dt>
             <dd>
-              {{ data.destination.triedAt ? `✓ ${moment(data.destination.triedAt)}` : "! not yet" }}
+              {{
+                data.destination.testedAt ? `✓ ${moment(data.destination.testedAt)}` : "! not yet"
+              }}
             </dd>
           </template>
           <template v-else>

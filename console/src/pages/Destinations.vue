@@ -20,7 +20,7 @@ const shown = computed(() =>
     `${d.name} ${d.family} ${d.system ?? ""}`.toLowerCase().includes(search.value.toLowerCase()),
   ),
 );
-const where = (d: Of<"Destination">) => d.address || `${d.host} port ${d.port}`;
+const where = (d: Of<"DestinationView">) => d.address || `${d.host} port ${d.port}`;
 </script>
 
 <template>

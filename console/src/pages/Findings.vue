@@ -18,13 +18,13 @@ const destination = computed(() => asked("destination"));
 const search = ref(asked("search"));
 const picked = ref<Set<string>>(new Set());
 const opened = ref("");
-const more = ref<Of<"Finding">[]>([]);
+const more = ref<Of<"FindingView">[]>([]);
 const next = ref<string>();
 
 const query = () => ({
-  state: state.value,
-  kind: kind.value || undefined,
-  severity: severity.value || undefined,
+  state: state.value as Of<"FindingState">,
+  kind: (kind.value || undefined) as Of<"FindingKind"> | undefined,
+  severity: (severity.value || undefined) as Of<"Severity"> | undefined,
   destination: destination.value || undefined,
   search: asked("search") || undefined,
 });
@@ -37,7 +37,7 @@ const { data, problem, reload } = live(
       take(api.GET("/api/v1/findings", { params: { query: { ...query(), limit: 50 } } })),
       take(
         api.GET("/api/v1/findings/groups", {
-          params: { query: { state: state.value, destination: destination.value || undefined } },
+          params: { query: { state: query().state, destination: destination.value || undefined } },
         }),
       ),
       take(api.GET("/api/v1/destinations", { params: { query: { limit: 500 } } })),
@@ -84,7 +84,7 @@ async function loadMore(): Promise<void> {
 const only = (change: Record<string, string>) =>
   router.replace({ query: { ...route.query, ...change } });
 const mark = (word: string | undefined) =>
-  ({ broken: "✗ broken", serious: "! serious", untidy: "· untidy" })[word ?? ""] ?? word;
+  ({ critical: "✗ critical", major: "! major", minor: "· minor" })[word ?? ""] ?? word;
 
 function pick(id: string): void {
   const set = new Set(picked.value);
@@ -100,36 +100,35 @@ const pickAll = () => {
   steps.value = undefined;
 };
 
-const deeds = computed(() => {
+const ACTIONS: Of<"Action">[] = ["adopt", "restore", "withdraw", "accept"];
+const actions = computed(() => {
   const chosen = items.value.filter((f) => picked.value.has(f.id ?? ""));
-  return ["adopt", "put-back", "withdraw", "accept"].filter((d) =>
-    chosen.some((f) => f.deeds?.includes(d)),
-  );
+  return ACTIONS.filter((d) => chosen.some((f) => f.actions?.includes(d)));
 });
-const deed = ref("");
-watch(deeds, (all) => {
-  if (!all.includes(deed.value)) {
-    deed.value = all[0] ?? "";
+const action = ref<Of<"Action">>("adopt");
+watch(actions, (all) => {
+  if (!all.includes(action.value)) {
+    action.value = all[0] ?? "adopt";
   }
 });
 const identity = ref("suggestion");
 const until = ref("");
 const reason = ref("");
 const overrule = ref(false);
-const steps = ref<Of<"Step">[]>();
+const steps = ref<Of<"SettlingStepView">[]>();
 const done = ref("");
 const { busy, refused, attempt } = useAttempt();
 
 const settling = () => ({
-  deed: deed.value,
+  action: action.value,
   ids: [...picked.value],
   reason: reason.value,
   identityId:
-    deed.value === "adopt" && !["", "suggestion"].includes(identity.value)
+    action.value === "adopt" && !["", "suggestion"].includes(identity.value)
       ? identity.value
       : undefined,
-  bySuggestion: deed.value === "adopt" && identity.value === "suggestion",
-  until: deed.value === "accept" && until.value ? `${until.value}T00:00:00Z` : undefined,
+  bySuggestion: action.value === "adopt" && identity.value === "suggestion",
+  until: action.value === "accept" && until.value ? `${until.value}T00:00:00Z` : undefined,
   overrule: overrule.value,
 });
 const preview = () =>
@@ -275,7 +274,7 @@ const sweep = () =>
               <tr v-if="opened === f.id" class="evidence">
                 <td :colspan="state === 'settled' ? 4 : 5">
                   <pre tabindex="0" aria-label="What was seen">{{ f.evidence }}</pre>
-                  <p>{{ f.wayOut }}</p>
+                  <p>{{ f.remedy }}</p>
                   <p v-if="f.suggestion">Its comment suggests: {{ f.suggestion }}.</p>
                   <p v-if="f.acceptedUntil" class="quiet">
                     Accepted until {{ moment(f.acceptedUntil) }}: {{ f.acceptedBecause }}
@@ -292,11 +291,11 @@ const sweep = () =>
       <form v-if="picked.size" class="sheet settle" @submit.prevent="preview()">
         <h2>Settle {{ picked.size }} {{ picked.size === 1 ? "finding" : "findings" }}</h2>
         <div class="row">
-          <label for="deed">By</label>
-          <select id="deed" v-model="deed" class="plain-input" @change="steps = undefined">
-            <option v-for="d in deeds" :key="d" :value="d">{{ d.replace("-", " ") }}</option>
+          <label for="action">By</label>
+          <select id="action" v-model="action" class="plain-input" @change="steps = undefined">
+            <option v-for="d in actions" :key="d" :value="d">{{ d }}</option>
           </select>
-          <template v-if="deed === 'adopt'">
+          <template v-if="action === 'adopt'">
             <label for="whose">as a key of</label>
             <select id="whose" v-model="identity" class="plain-input">
               <option value="suggestion">whom its comment suggests</option>
@@ -304,11 +303,11 @@ const sweep = () =>
               <option v-for="i in data.identities" :key="i.id" :value="i.id">{{ i.name }}</option>
             </select>
           </template>
-          <template v-if="deed === 'accept'">
+          <template v-if="action === 'accept'">
             <label for="until">until</label>
             <input id="until" v-model="until" class="plain-input" type="date" />
           </template>
-          <label v-if="deed === 'withdraw' || deed === 'put-back'" class="row">
+          <label v-if="action === 'withdraw' || action === 'restore'" class="row">
             <input v-model="overrule" type="checkbox" /> even if somebody cannot sign in any more
           </label>
         </div>
@@ -374,7 +373,7 @@ const sweep = () =>
 .rest input[type="search"] {
   width: 22rem;
 }
-.broken {
+.critical {
   color: var(--red);
 }
 .link {

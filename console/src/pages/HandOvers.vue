@@ -19,22 +19,22 @@ const { data, problem, reload } = live(
 );
 const { busy, refused, attempt } = useAttempt();
 const opened = ref("");
-const pack = ref<Of<"Package">>();
+const pack = ref<Of<"PackageView">>();
 const fingerprint = ref("");
 const identity = ref("");
 const reason = ref("");
 
 const KINDS: Record<string, string> = {
   register: "register a key",
-  take_out: "take a key out",
-  supply: "put a private half in place",
-  their_key: "give us their key",
+  "take-out": "take a key out",
+  supply: "put a private key in place",
+  "their-key": "give us their key",
 };
 const STATES: Record<string, string> = {
   open: "… waits for them",
   replied: "! replied, not proven yet",
   confirmed: "✓ confirmed",
-  given_up: "· given up",
+  "given-up": "· given up",
 };
 
 function open(id: string): void {
@@ -151,7 +151,7 @@ const giveUp = (id: string) =>
                   pack.text
                 }}</pre>
                 <form
-                  v-if="h.kind === 'their_key' && h.replyFingerprint"
+                  v-if="h.kind === 'their-key' && h.replyFingerprint"
                   class="row"
                   @submit.prevent="accept(h.id ?? '')"
                 >

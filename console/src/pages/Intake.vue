@@ -14,8 +14,8 @@ const CHUNK = 500;
 const text = ref("");
 const files = ref<{ name: string; content: Uint8Array<ArrayBuffer> }[]>([]);
 const holder = ref("");
-const custody = ref("machine");
-const identities = ref<Of<"Identity">[]>([]);
+const custody = ref<Of<"Custody">>("machine");
+const identities = ref<Of<"IdentityView">[]>([]);
 const identityId = computed(() => identities.value.find((i) => i.name === holder.value)?.id);
 const pieces = shallowRef<Shown[]>([]);
 const secret = ref("");
@@ -199,7 +199,7 @@ const columns = [
         <Button v-if="text || files.length" size="small" @click="forget()">Start over</Button>
       </div>
       <p v-if="secret" class="refused" role="alert">
-        ✗ This is a private half ({{ secret }}). It was not sent. Give the public file, usually the
+        ✗ This is a private key ({{ secret }}). It was not sent. Give the public file, usually the
         one that ends in .pub; if this one has travelled, treat the key as exposed and replace it.
       </p>
     </section>
@@ -218,7 +218,7 @@ const columns = [
       <p v-if="holder && !identityId" class="refused" role="status">
         ✗ There is no identity of this name.
       </p>
-      <label for="custody">Where their private halves are kept</label>
+      <label for="custody">Where their private keys are kept</label>
       <select id="custody" v-model="custody" class="plain-input">
         <option v-for="word in ['machine', 'device', 'module', 'elsewhere']" :key="word">
           {{ word }}
@@ -277,10 +277,10 @@ const columns = [
           <dd class="mono">{{ single.key.options }}</dd>
         </template>
       </template>
-      <template v-if="single.mendings?.length">
+      <template v-if="single.corrections?.length">
         <dt>Mended</dt>
         <dd>
-          <div v-for="m in single.mendings" :key="m.word">{{ m.sentence }}</div>
+          <div v-for="m in single.corrections" :key="m.word">{{ m.sentence }}</div>
         </dd>
       </template>
       <template v-if="single.result">
@@ -315,7 +315,7 @@ const columns = [
       <template v-if="single.refusal">
         <dt>No key</dt>
         <dd>
-          <span class="refused">✗ {{ single.refusal.sentence }}</span> {{ single.refusal.wayOut }}
+          <span class="refused">✗ {{ single.refusal.sentence }}</span> {{ single.refusal.remedy }}
         </dd>
       </template>
       <template v-if="single.question">
@@ -376,7 +376,7 @@ const columns = [
           <span v-else class="quiet">no key</span>
         </template>
         <template v-else-if="column.key === 'mended'">
-          <span v-for="m in p.mendings" :key="m.word" class="quiet" :title="m.sentence">
+          <span v-for="m in p.corrections" :key="m.word" class="quiet" :title="m.sentence">
             {{ m.word.replaceAll("-", " ") }}{{ " " }}
           </span>
         </template>

@@ -17,7 +17,7 @@ const { data, problem, reload } = live(
 );
 watch(after, () => void reload());
 
-const check = ref<Of<"Check">>();
+const check = ref<Of<"SealCheckView">>();
 async function checkAll(): Promise<void> {
   check.value = await take(api.GET("/api/v1/journal/check"));
 }

@@ -44,7 +44,7 @@ const columns = [
   { title: "Due", key: "due", width: 140 },
 ];
 
-const nearest = ref<Of<"Compared">>();
+const nearest = ref<Of<"ComparedView">>();
 watch(
   search,
   async (text) => {

@@ -10,7 +10,7 @@ import Trouble from "../parts/Trouble.vue";
 import { type Brought, type Kept, sorted, steps } from "../prove";
 import { moment } from "../words";
 
-const own = ref<Of<"Own">>();
+const own = ref<Of<"OwnView">>();
 const { busy, refused: problem, attempt } = useAttempt();
 
 async function load(): Promise<void> {
@@ -28,7 +28,7 @@ const file = ref("~/.ssh/id_tolvin");
 const challenge = ref<Of<"ChallengeView">>();
 const brought = ref<Brought>();
 const pasted = ref("");
-const proven = ref<Of<"Proven">>();
+const proven = ref<Of<"ProvenView">>();
 const commands = computed(() =>
   challenge.value
     ? steps(kept.value, challenge.value.text ?? "", challenge.value.namespace ?? "", file.value)
@@ -64,7 +64,7 @@ const prove = () =>
     await load();
   });
 
-const place = (keyId: string | undefined, accountId: string | undefined) =>
+const place = (keyId: string, accountId: string) =>
   attempt(async () => {
     await take(api.POST("/api/v1/mine/placements", { body: { keyId, accountId } }));
     await load();
@@ -76,12 +76,12 @@ const place = (keyId: string | undefined, accountId: string | undefined) =>
 const waiting = computed(() =>
   own.value?.keys?.some((k) => k.placements?.some((p) => p.state === "wanted")),
 );
-const placeable = (key: Of<"OwnKey">) =>
+const placeable = (key: Of<"OwnKeyView">) =>
   key.proven?.length
     ? (own.value?.accounts ?? []).filter((a) => !key.placements?.some((p) => p.accountId === a.id))
     : [];
 
-/** Downloading a private half: once, encrypted. */
+/** Downloading a private key: once, encrypted. */
 const wanted = ref<string>();
 const passphrase = ref("");
 const again = ref("");
@@ -206,7 +206,7 @@ const download = () =>
           {{ key.identity === own.identity ? key.comment || "my key" : key.identity }}
           <span class="quiet">{{ key.type }}</span>
         </h2>
-        <Button v-if="key.downloadable" @click="wanted = key.id">Take the private half</Button>
+        <Button v-if="key.downloadable" @click="wanted = key.id">Take the private key</Button>
       </div>
       <dl class="facts">
         <dt>Fingerprint</dt>
@@ -215,7 +215,7 @@ const download = () =>
         <dd>
           {{ key.custody }}
           <span v-if="key.downloadedAt" class="quiet">
-            (private half taken {{ moment(key.downloadedAt) }})
+            (private key taken {{ moment(key.downloadedAt) }})
           </span>
         </dd>
         <dt>Proven</dt>
@@ -230,7 +230,7 @@ const download = () =>
         <dt>Signed in</dt>
         <dd>
           {{
-            key.triedAt ? moment(key.triedAt) : "not tried; run: tolvin trial run ACCOUNT --here"
+            key.testedAt ? moment(key.testedAt) : "not tried; run: tolvin trial run ACCOUNT --here"
           }}
         </dd>
         <dt>Stands on</dt>

@@ -29,7 +29,7 @@ const rotation = computed(() => data.value?.detail.rotation);
 const over = computed(() => rotation.value?.outcome !== undefined);
 const attempts = computed(() => [...(data.value?.detail.attempts ?? [])].reverse());
 
-const changes = ref<Of<"SystemChange">[]>();
+const changes = ref<Of<"SystemChangeView">[]>();
 const { busy, refused, attempt } = useAttempt();
 
 async function rehearse(): Promise<void> {
@@ -38,32 +38,33 @@ async function rehearse(): Promise<void> {
   });
 }
 
-type Deed = "run" | "put-back" | "stop" | "accept";
-const QUESTIONS: Record<Deed, string> = {
+type Action = "run" | "roll-back" | "stop" | "accept";
+const QUESTIONS: Record<Action, string> = {
   run: "Run this rotation?",
-  "put-back": "Put the old key back everywhere?",
+  "roll-back": "Roll back to the old key everywhere?",
   stop: "Stop this rotation where it is?",
   accept: "Answer with yes?",
 };
-const asked = ref<Deed>();
+const asked = ref<Action>();
 const reason = ref("");
 
 async function act(): Promise<void> {
-  const deed = asked.value;
+  const action = asked.value;
   const why = { reason: reason.value || "asked for in the console" };
+  const question = rotation.value?.question;
   asked.value = undefined;
   await attempt(async () => {
-    if (deed === "run") {
+    if (action === "run") {
       await take(api.POST("/api/v1/rotations/{id}/run", path()));
-    } else if (deed === "put-back") {
-      await take(api.POST("/api/v1/rotations/{id}/put-back", { ...path(), body: why }));
-    } else if (deed === "stop") {
+    } else if (action === "roll-back") {
+      await take(api.POST("/api/v1/rotations/{id}/roll-back", { ...path(), body: why }));
+    } else if (action === "stop") {
       await take(api.POST("/api/v1/rotations/{id}/stop", { ...path(), body: why }));
-    } else {
+    } else if (question) {
       await take(
         api.POST("/api/v1/rotations/{id}/accept", {
           ...path(),
-          body: { ...why, question: rotation.value?.question },
+          body: { ...why, question },
         }),
       );
     }
@@ -82,18 +83,20 @@ async function act(): Promise<void> {
         <span v-if="rotation.outcome" class="quiet"> · {{ rotation.outcome }}</span>
       </h1>
       <div v-if="!over" class="row">
-        <template v-if="rotation.aim === 'hold' || rotation.aim === 'stopped'">
+        <template v-if="rotation.direction === 'planned' || rotation.direction === 'stopped'">
           <Button :loading="busy" @click="rehearse()">Show the exact changes</Button>
           <Button type="primary" :disabled="!rotation.newKey" @click="asked = 'run'">Run it</Button>
         </template>
-        <Button v-if="rotation.aim === 'forward'" @click="asked = 'stop'">Stop here</Button>
-        <Button v-if="rotation.aim !== 'back'" danger @click="asked = 'put-back'">Put back</Button>
+        <Button v-if="rotation.direction === 'running'" @click="asked = 'stop'">Stop here</Button>
+        <Button v-if="rotation.direction !== 'rolling-back'" danger @click="asked = 'roll-back'"
+          >Roll back</Button
+        >
       </div>
     </div>
     <section class="sheet">
       <StageTrack
         :stage="rotation.stage"
-        :aim="rotation.aim"
+        :direction="rotation.direction"
         :outcome="rotation.outcome"
         :waiting="rotation.needsPerson"
       />
@@ -111,7 +114,7 @@ async function act(): Promise<void> {
       <OverlapChart :detail="data.detail" />
     </section>
     <section
-      v-if="changes && (rotation.aim === 'hold' || rotation.aim === 'stopped')"
+      v-if="changes && (rotation.direction === 'planned' || rotation.direction === 'stopped')"
       class="sheet"
     >
       <h2>The exact changes; nothing was touched yet</h2>

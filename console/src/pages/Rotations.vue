@@ -32,7 +32,12 @@ const over = computed(() => (data.value?.items ?? []).filter((r) => r.outcome));
           <RouterLink :to="`/rotations/${r.id}`">{{ r.identity }}</RouterLink>
           <span class="quiet">{{ r.byItself ? "by itself: " : "" }}{{ r.reason }}</span>
         </div>
-        <StageTrack :stage="r.stage" :aim="r.aim" :outcome="r.outcome" :waiting="r.needsPerson" />
+        <StageTrack
+          :stage="r.stage"
+          :direction="r.direction"
+          :outcome="r.outcome"
+          :waiting="r.needsPerson"
+        />
         <div v-if="r.waitingFor" :class="r.needsPerson ? 'person' : 'quiet'">
           {{ r.needsPerson ? "! " : "… " }}{{ r.waitingFor }}
         </div>

@@ -4,7 +4,7 @@ import { computed, ref, watch } from "vue";
 import { api, Problem, type Of, take } from "../api/client";
 import { live } from "../api/live";
 import Fingerprint from "../parts/Fingerprint.vue";
-import Makers from "../parts/Makers.vue";
+import TrustAnchors from "../parts/TrustAnchors.vue";
 import Trouble from "../parts/Trouble.vue";
 import { moment, outcome } from "../words";
 
@@ -24,7 +24,7 @@ const text = ref("");
 const reason = ref("");
 const ticket = ref("");
 const base = ref(0);
-const preview = ref<Of<"Preview">>();
+const preview = ref<Of<"PreviewView">>();
 const busy = ref(false);
 const refused = ref<Problem>();
 
@@ -248,7 +248,7 @@ function period(iso: string | undefined): string {
       </section>
     </div>
   </template>
-  <Makers />
+  <TrustAnchors />
 </template>
 
 <style scoped>

@@ -16,7 +16,7 @@ function target(kind: string | undefined, subject: string | undefined): string {
     rotation: `/rotations/${subject}`,
     overdue: subject ? `/keys/${subject}` : "/keys",
     "hand-over": "/hand-overs",
-    finding: "/findings?severity=broken",
+    finding: "/findings?severity=critical",
     host: "/destinations",
     change: subject ? `/rotations/${subject}` : "/findings",
   };
@@ -54,7 +54,7 @@ function target(kind: string | undefined, subject: string | undefined): string {
         </div>
         <StageTrack
           :stage="rotation.stage"
-          :aim="rotation.aim"
+          :direction="rotation.direction"
           :outcome="rotation.outcome"
           :waiting="rotation.needsPerson"
         />

@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import type { Of } from "../api/client";
 
-defineProps<{ destination: Of<"Destination"> }>();
+defineProps<{ destination: Of<"DestinationView"> }>();
 </script>
 
 <template>
   <span v-if="destination.stoppedBecause" class="bad">✗ stopped</span>
   <span v-else-if="destination.health?.failure" class="warn">! in trouble</span>
   <span v-else-if="destination.feed?.failure" class="warn">! its log cannot be read</span>
-  <span v-else-if="destination.sheetId && !destination.triedAt" class="warn">! not tried yet</span>
+  <span v-else-if="destination.sheetId && !destination.testedAt" class="warn"
+    >! not tested yet</span
+  >
   <span v-else-if="destination.health" class="good">✓ in order</span>
   <span v-else class="quiet">… not looked at yet</span>
 </template>

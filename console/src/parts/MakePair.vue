@@ -7,7 +7,7 @@ import { useAttempt } from "../attempt";
 import Trouble from "./Trouble.vue";
 
 const router = useRouter();
-const identities = ref<Of<"Identity">[]>([]);
+const identities = ref<Of<"IdentityView">[]>([]);
 const identity = ref("");
 const choice = ref("ed25519");
 const { busy, refused: problem, attempt } = useAttempt();
@@ -51,7 +51,7 @@ const make = () =>
         Make it
       </Button>
       <span class="quiet">
-        The private half stays here, encrypted, until it is supplied to a seat, or taken once by its
+        The private key stays here, encrypted, until it is supplied to a seat, or taken once by its
         owner.
       </span>
     </form>

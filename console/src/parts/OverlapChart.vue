@@ -3,7 +3,7 @@ import { computed } from "vue";
 import type { Of } from "../api/client";
 import { holes, type Piece, pieces } from "../chart";
 
-const props = defineProps<{ detail: Of<"RotationDetail"> }>();
+const props = defineProps<{ detail: Of<"RotationDetailView"> }>();
 
 const WIDTH = 1150;
 const ROW = 74;
@@ -112,7 +112,7 @@ function clock(at: number): string {
         <g v-for="(mark, m) in row.tie.marks ?? []" :key="m">
           <path
             :transform="`translate(${x(Date.parse(mark.at ?? ''))} ${26 + (mark.key === 'new' ? BAR + 5 : 0)})`"
-            :d="mark.kind === 'account proof' ? 'M0 -6L6 0L0 6L-6 0Z' : 'M-5 -5H5V5H-5Z'"
+            :d="mark.kind === 'account-proof' ? 'M0 -6L6 0L0 6L-6 0Z' : 'M-5 -5H5V5H-5Z'"
             :class="['mark', mark.kind === 'use' ? 'use' : 'proof']"
           >
             <title>{{ mark.kind }} with the {{ mark.key }} key, {{ mark.at }}</title>

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import type { Of } from "../api/client";
+import { said } from "../words";
 
-defineProps<{ rotation: Of<"Rotation"> }>();
+defineProps<{ rotation: Of<"RotationView"> }>();
 </script>
 
 <template>
   <span v-if="rotation.outcome === 'done'" class="state good">✓ done</span>
-  <span v-else-if="rotation.outcome" class="state">↩ {{ rotation.outcome }}</span>
+  <span v-else-if="rotation.outcome" class="state">↩ {{ said(rotation.outcome) }}</span>
   <span v-else-if="rotation.needsPerson" class="state person">! waits for a person</span>
-  <span v-else-if="rotation.aim === 'back'" class="state person">↩ going back</span>
+  <span v-else-if="rotation.direction === 'rolling-back'" class="state person">↩ rolling back</span>
   <span v-else class="state">● {{ rotation.stage }}</span>
 </template>
 

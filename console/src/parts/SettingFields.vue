@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import type { Setting } from "../families";
+import type { Of } from "../api/client";
 
-defineProps<{ settings: Setting[] }>();
+defineProps<{ settings: Of<"SettingView">[] }>();
 const values = defineModel<Record<string, string>>({ required: true });
 </script>
 
@@ -9,7 +9,7 @@ const values = defineModel<Record<string, string>>({ required: true });
   <template v-for="setting in settings" :key="setting.name">
     <label :for="`set-${setting.name}`">{{ setting.name }}: {{ setting.about }}</label>
     <textarea
-      v-if="setting.long"
+      v-if="setting.severalLines"
       :id="`set-${setting.name}`"
       v-model="values[setting.name]"
       class="plain-input mono line"

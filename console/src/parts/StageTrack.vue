@@ -2,7 +2,12 @@
 import { computed } from "vue";
 import { STAGES } from "../words";
 
-const props = defineProps<{ stage?: string; aim?: string; outcome?: string; waiting?: boolean }>();
+const props = defineProps<{
+  stage?: string;
+  direction?: string;
+  outcome?: string;
+  waiting?: boolean;
+}>();
 const reached = computed(() =>
   STAGES.indexOf((props.stage ?? "planned") as (typeof STAGES)[number]),
 );
@@ -17,7 +22,7 @@ const reached = computed(() =>
         past: i < reached || outcome === 'done',
         now: i === reached && outcome !== 'done',
         waiting: i === reached && waiting,
-        back: aim === 'back',
+        back: direction === 'rolling-back',
       }"
     >
       <span class="peg" aria-hidden="true">{{

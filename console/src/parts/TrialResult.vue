@@ -24,7 +24,7 @@ defineProps<{ trial: Of<"TrialView"> }>();
         <ul>
           <li v-for="e in cause.evidence" :key="e" class="quiet evidence">{{ e }}</li>
         </ul>
-        <div class="out">→ {{ cause.wayOut }}</div>
+        <div class="out">→ {{ cause.remedy }}</div>
       </li>
     </ol>
     <ul v-if="trial.unknowns?.length" class="unknowns">

@@ -11,7 +11,7 @@ defineProps<{ problem?: Problem }>();
     type="error"
     show-icon
     :message="problem.message"
-    :description="problem.wayOut || undefined"
+    :description="problem.remedy || undefined"
     style="margin-bottom: 16px"
   />
 </template>

@@ -13,7 +13,7 @@ defineProps<{ verdict?: Of<"VerdictView">; brief?: boolean }>();
         <span :class="note.refuses ? 'refused' : 'accepted-with-warnings'">
           {{ note.refuses ? "✗" : "!" }} {{ note.sentence }}
         </span>
-        {{ note.wayOut }}
+        {{ note.remedy }}
         <div class="quiet">
           <RouterLink :to="`/rulebook#rule-${note.rule}`">Rule {{ note.rule }}</RouterLink>
           ({{ note.name }}): {{ note.because }}

@@ -173,7 +173,7 @@ final class EstateBench {
         List.of(
             "insert into identity (id, kind, name, team, responsible, valid_from) select "
                 + uuid("i")
-                + ", case when i % 10 = 0 then 'person' else 'service_account' end, 'feed-' || i,"
+                + ", case when i % 10 = 0 then 'PERSON' else 'SERVICE_ACCOUNT' end, 'feed-' || i,"
                 + " 'team-' || i % 600 || 'x', 'Isla Renwick', now() from "
                 + series(IDENTITIES),
             "insert into key_record (id, fingerprint, md5, type, bits, blob, comment, identity_id,"
@@ -184,12 +184,12 @@ final class EstateBench {
                 + blob
                 + "', 'boats-' || i, "
                 + uuid("i", "1 + i % " + IDENTITIES)
-                + ", 'coffer', now() - (i % 400 || ' days')::interval, now() from "
+                + ", 'COFFER', now() - (i % 400 || ' days')::interval, now() from "
                 + series(KEYS),
             "insert into destination (id, name, family, host, port, keys_path, propagation_seconds,"
                 + " valid_from, version, health_next_at) select "
                 + uuid("d")
-                + ", 'quay-' || i || '.example', 'sftp_server', '127.0.0.1', 9, '/k', 0, now(), 0,"
+                + ", 'quay-' || i || '.example', 'SFTP_SERVER', '127.0.0.1', 9, '/k', 0, now(), 0,"
                 + " 'infinity' from "
                 + series(DESTINATIONS),
             "insert into account (id, destination_id, login, sign_in_mode, holds, registered, read_at,"
@@ -197,7 +197,7 @@ final class EstateBench {
                 + uuid("a")
                 + ", "
                 + uuid("d", "1 + i % " + DESTINATIONS)
-                + ", 'login-' || i, 'key', 9, '[]', now(), now() from "
+                + ", 'login-' || i, 'KEY', 9, '[]', now(), now() from "
                 + series(ACCOUNTS),
             "insert into placement (id, key_id, account_id, state, title, purpose, mark, line,"
                 + " wanted_at, placed_at, next_look_at) select "
@@ -206,7 +206,7 @@ final class EstateBench {
                 + uuid("k", "1 + i % " + KEYS)
                 + ", "
                 + uuid("a", "1 + (i * 7 + i / 100000) % " + ACCOUNTS)
-                + ", 'placed', 'boats', 'sign-in', 'tolvin:' || i, 'line', now(), now(), now() from "
+                + ", 'PLACED', 'boats', 'SIGN_IN', 'tolvin:' || i, 'line', now(), now(), now() from "
                 + series(PLACEMENTS)
                 + " on conflict do nothing",
             "insert into use_seen (id, account_id, fingerprint, address, first_at, earliest, latest,"

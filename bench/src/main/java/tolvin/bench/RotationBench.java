@@ -106,7 +106,7 @@ final class RotationBench {
     double wall = (System.nanoTime() - start) / 1e9;
     double work = 0;
     for (JsonNode attempt : get(api, id).get("attempts")) {
-      if (!attempt.get("effect").asText().equals("make")) {
+      if (!attempt.get("effect").asText().equals("generate")) {
         work +=
             Duration.between(
                         Instant.parse(attempt.get("startedAt").asText()),

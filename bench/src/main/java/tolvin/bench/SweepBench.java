@@ -27,6 +27,8 @@ import java.util.concurrent.TimeUnit;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.Traffic;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
@@ -247,7 +249,7 @@ final class SweepBench {
                 "name",
                 "server-" + server.port(),
                 "family",
-                "sftp_server",
+                "sftp-server",
                 "host",
                 "127.0.0.1",
                 "port",
@@ -361,8 +363,8 @@ final class SweepBench {
         key.line(title),
         key,
         title,
-        "sign-in",
-        "write",
+        Purpose.SIGN_IN,
+        Access.WRITE,
         List.of(),
         java.util.Optional.empty(),
         java.util.Optional.empty());

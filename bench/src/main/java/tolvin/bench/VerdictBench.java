@@ -7,6 +7,11 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.IdentityKind;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.KeyType;
 import tolvin.core.pair.KeyPairMaker;
@@ -74,12 +79,12 @@ final class VerdictBench {
           new Facts(
               new Facts.Numbers(type, bits, type == KeyType.RSA ? 65537 : 0),
               "SHA256:" + i,
-              "machine",
+              Custody.MACHINE,
               now.minus(Duration.ofDays(random.nextInt(900))),
               random.nextInt(10) == 0 ? "" : "host" + i + "@skerrymoor",
               Optional.of(
                   new Facts.Holder(
-                      random.nextBoolean() ? "person" : "service_account",
+                      random.nextBoolean() ? IdentityKind.PERSON : IdentityKind.SERVICE_ACCOUNT,
                       "i" + i,
                       "Shore systems")),
               Optional.empty(),
@@ -89,9 +94,9 @@ final class VerdictBench {
               Optional.of(
                   new Facts.Place(
                       "sftp.skerrymoor.example",
-                      "sftp_server",
-                      "sign-in",
-                      "write",
+                      Family.SFTP_SERVER,
+                      Purpose.SIGN_IN,
+                      Access.WRITE,
                       "title",
                       List.of(),
                       now,

@@ -1,15 +1,26 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
+import java.util.Objects;
+import java.util.UUID;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.destination.AccountChangeRequest;
+import tolvin.api.destination.AccountRequest;
+import tolvin.api.destination.AccountView;
+import tolvin.api.destination.RegisteredView;
+import tolvin.api.placement.SignInModeRequest;
+import tolvin.api.placement.SignInModeView;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.SignInMode;
+import tolvin.core.word.Words;
 
 /** Accounts. */
 @Command(
@@ -25,23 +36,23 @@ import picocli.CommandLine.Parameters;
 final class AccountCommands {
   private AccountCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("Login", "/login"),
-    column("Destination", "/destination"),
-    column("Kind", "/kind"),
-    column("Sign-in", "/signInMode"),
-    column("Seen", "/modeSeen"),
-    column("Kept by", "/keptBy"),
-    column("Holds", "/holds"),
-    column("Read at", "/readAt")
-  };
+  private static final List<Show.Column<AccountView>> COLUMNS =
+      columns(
+          column("Login", AccountView::login),
+          column("Destination", AccountView::destination),
+          column("Kind", AccountView::kind),
+          column("Sign-in", AccountView::signInMode),
+          column("Seen", AccountView::modeSeen),
+          column("Managed by", AccountView::managedBy),
+          column("Holds", AccountView::holds),
+          column("Read at", AccountView::readAt));
 
   /** Finds LOGIN@DESTINATION. */
-  static JsonNode find(Service service, String text) throws Refused {
+  static AccountView find(Service service, String text) throws Refused {
     String search = text.contains("@") ? "?search=" + Service.query(text) : "";
-    for (JsonNode account : service.all("/accounts" + search)) {
-      String name = account.get("login").asText() + "@" + account.get("destination").asText();
-      if (name.equals(text) || account.get("id").asText().equals(text)) {
+    for (AccountView account : service.all("/accounts" + search, AccountView.class)) {
+      String name = account.login() + "@" + account.destination();
+      if (name.equals(text) || account.id().toString().equals(text)) {
         return account;
       }
     }
@@ -67,7 +78,7 @@ final class AccountCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/accounts?search=" + Service.query(search)),
+          Service.open().all("/accounts?search=" + Service.query(search), AccountView.class),
           "No such account. Add one with: tolvin account add DESTINATION LOGIN",
           COLUMNS);
       return 0;
@@ -89,15 +100,15 @@ final class AccountCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          find(Service.open(), account).path("registered"),
+          find(Service.open(), account).registered(),
           "Nothing was found there.",
-          column("Key", "/key"),
-          column("Reference", "/reference"),
-          column("Slot", "/slot"),
-          column("Added", "/addedAt"),
-          column("Last used", "/usedAt"),
-          column("Ends", "/endsAt"),
-          column("Passed over", "/passedOver"));
+          column("Key", RegisteredView::key),
+          column("Reference", RegisteredView::reference),
+          column("Slot", RegisteredView::slot),
+          column("Added", RegisteredView::addedAt),
+          column("Last used", RegisteredView::usedAt),
+          column("Ends", RegisteredView::endsAt),
+          column("Ignored", RegisteredView::ignored));
       return 0;
     }
   }
@@ -136,13 +147,13 @@ final class AccountCommands {
         names = "--sign-in",
         paramLabel = "MODE",
         description = "password, key, either or both. Default: key.")
-    private String mode;
+    private SignInMode mode;
 
     @Option(
-        names = "--kept-by",
+        names = "--managed-by",
         paramLabel = "WHO",
-        description = "Who writes its keys: us, shared or source. Default: us.")
-    private String keptBy;
+        description = "Who writes its keys: tolvin, shared or another-source. Default: tolvin.")
+    private Management managedBy;
 
     @Option(
         names = "--source",
@@ -153,27 +164,25 @@ final class AccountCommands {
     @Option(
         names = "--password-file",
         paramLabel = "FILE",
-        description = "For an account that wants both: the password that Tolvin tries it with.")
+        description = "For an account that wants both: the password that Tolvin tests it with.")
     private String passwordFile;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = DestinationCommands.find(service, destination).get("id").asText();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("login", login);
-      wish.put("kind", kind);
-      wish.put("holds", holds);
-      wish.put("signInMode", mode);
-      wish.put("keptBy", keptBy);
-      wish.put("keptSource", source);
-      if (passwordFile != null) {
-        wish.put("password", Secret.whole("Password of " + login, passwordFile));
-      }
-      if (identity != null) {
-        wish.put("identityId", IdentityCommands.id(service, identity));
-      }
-      show.one(service.post("/destinations/" + id + "/accounts", wish), COLUMNS);
+      UUID id = DestinationCommands.find(service, destination).id();
+      AccountRequest wanted =
+          new AccountRequest(
+              login,
+              kind,
+              mode,
+              holds,
+              identity == null ? null : IdentityCommands.id(service, identity),
+              managedBy,
+              source,
+              passwordFile == null ? null : Secret.whole("Password of " + login, passwordFile));
+      show.one(
+          service.post("/destinations/" + id + "/accounts", wanted, AccountView.class), COLUMNS);
       return 0;
     }
   }
@@ -190,7 +199,7 @@ final class AccountCommands {
       footer = {
         "",
         "Example: tolvin account change crane@sftp.skerrymoor.example --sign-in key --reason 'rule 4'",
-        "Example: tolvin account change crane@sftp.skerrymoor.example --kept-by source --source 'yard scripts'"
+        "Example: tolvin account change crane@sftp.skerrymoor.example --managed-by another-source --source 'yard scripts'"
       })
   static final class Change implements Callable<Integer> {
     @Mixin private Show show;
@@ -203,13 +212,16 @@ final class AccountCommands {
         names = "--sign-in",
         paramLabel = "MODE",
         description = "password, key, either or both; wants --reason.")
-    private String mode;
+    private SignInMode mode;
 
     @Option(names = "--reason", paramLabel = "TEXT", description = "Why.")
     private String reason;
 
-    @Option(names = "--kept-by", paramLabel = "WHO", description = "us, shared or source.")
-    private String keptBy;
+    @Option(
+        names = "--managed-by",
+        paramLabel = "WHO",
+        description = "tolvin, shared or another-source.")
+    private Management managedBy;
 
     @Option(names = "--source", paramLabel = "TEXT", description = "What the other source is.")
     private String source;
@@ -226,26 +238,27 @@ final class AccountCommands {
     @Option(
         names = "--password-file",
         paramLabel = "FILE",
-        description = "What Tolvin tries it with beside a key.")
+        description = "What Tolvin tests it with beside a key.")
     private String passwordFile;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode found = find(service, account);
-      Map<String, Object> known = new LinkedHashMap<>();
-      known.put("keptBy", keptBy);
-      known.put("keptSource", source);
-      known.put("holds", holds);
-      known.put(
-          "password",
-          passwordFile == null ? null : Secret.whole("Password of " + account, passwordFile));
-      boolean nothingKnown = known.values().stream().allMatch(java.util.Objects::isNull);
+      AccountView found = find(service, account);
+      String password =
+          passwordFile == null ? null : Secret.whole("Password of " + account, passwordFile);
+      boolean nothingKnown =
+          Stream.of(managedBy, source, holds, password).allMatch(Objects::isNull);
       if (mode == null && nothingKnown) {
         throw new Refused("Say what is to be changed: tolvin account change --help");
       }
       if (!nothingKnown) {
-        JsonNode changed = service.patch("/accounts/" + found.get("id").asText(), known, null);
+        AccountView changed =
+            service.patch(
+                "/accounts/" + found.id(),
+                new AccountChangeRequest(managedBy, source, holds, null, password),
+                null,
+                AccountView.class);
         if (mode == null) {
           show.one(changed, COLUMNS);
           return 0;
@@ -254,13 +267,14 @@ final class AccountCommands {
       if (reason == null) {
         throw new Refused("Changing how an account signs in wants --reason.");
       }
-      consent.ask("Have " + account + " sign in by " + mode + " from now on?");
+      consent.ask("Have " + account + " sign in by " + Words.of(mode) + " from now on?");
       show.one(
           service.post(
-              "/accounts/" + found.get("id").asText() + "/sign-in-mode",
-              Map.of("mode", mode, "reason", reason, "overrule", overrule)),
-          column("Account", "/accountId"),
-          column("Sign-in", "/mode"));
+              "/accounts/" + found.id() + "/sign-in-mode",
+              new SignInModeRequest(mode, reason, overrule),
+              SignInModeView.class),
+          column("Account", SignInModeView::accountId),
+          column("Sign-in", SignInModeView::mode));
       return 0;
     }
   }

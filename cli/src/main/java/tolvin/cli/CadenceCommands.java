@@ -2,26 +2,19 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import java.time.Duration;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.rulebook.CadenceRequest;
+import tolvin.api.rulebook.CadenceView;
+import tolvin.core.estate.IdentityKind;
 
 /** Cadences, which are rules of their own sort: how often keys change. */
 final class CadenceCommands {
   private CadenceCommands() {}
-
-  /** A duration in words: days where it is whole days. */
-  static String words(String iso) {
-    Duration duration = Duration.parse(iso);
-    return duration.equals(Duration.ofDays(duration.toDays()))
-        ? duration.toDays() + " days"
-        : iso.substring(2).toLowerCase(java.util.Locale.ROOT);
-  }
 
   /** Adds a cadence. */
   @Command(
@@ -51,8 +44,8 @@ final class CadenceCommands {
     @Option(
         names = "--kind",
         paramLabel = "KIND",
-        description = "Only for person or service_account.")
-    private String kind;
+        description = "Only for person or service-account.")
+    private IdentityKind kind;
 
     @Option(
         names = "--every",
@@ -78,21 +71,17 @@ final class CadenceCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("number", number);
-      wish.put("name", name);
-      wish.put("identityKind", kind);
-      wish.put("identityId", identity == null ? null : IdentityCommands.id(service, identity));
-      wish.put("every", every);
-      wish.put("lead", lead);
-      wish.put("watch", watch);
+      UUID of = identity == null ? null : IdentityCommands.id(service, identity);
       show.one(
-          service.post("/rules", wish),
-          column("Number", "/number"),
-          column("For", "/name"),
-          column("Every", "/every"),
-          column("Lead", "/lead"),
-          column("Watch", "/watch"));
+          service.post(
+              "/rules",
+              new CadenceRequest(number, name, kind, of, every, lead, watch),
+              CadenceView.class),
+          column("Number", CadenceView::number),
+          column("For", CadenceView::name),
+          column("Every", CadenceView::every),
+          column("Lead", CadenceView::lead),
+          column("Watch", CadenceView::watch));
       return 0;
     }
   }

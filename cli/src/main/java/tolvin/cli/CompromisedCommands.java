@@ -1,12 +1,15 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.key.CompromisedListView;
 
 /** Lists of compromised keys. */
 @Command(
@@ -20,13 +23,13 @@ import picocli.CommandLine.Parameters;
     })
 final class CompromisedCommands {
   private static final int MOST = 16 * 1024 * 1024;
-  private static final Show.Column[] COLUMNS = {
-    column("Name", "/name"),
-    column("Entries", "/entries"),
-    column("Registered here", "/known"),
-    column("Loaded", "/loadedAt"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<CompromisedListView>> COLUMNS =
+      columns(
+          column("Name", CompromisedListView::name),
+          column("Entries", CompromisedListView::entries),
+          column("Registered here", CompromisedListView::known),
+          column("Loaded", CompromisedListView::loadedAt),
+          column("Id", CompromisedListView::id));
 
   private CompromisedCommands() {}
 
@@ -41,7 +44,10 @@ final class CompromisedCommands {
 
     @Override
     public Integer call() throws Refused {
-      show.list(Service.open().all("/compromised-lists"), "No list is loaded.", COLUMNS);
+      show.list(
+          Service.open().all("/compromised-lists", CompromisedListView.class),
+          "No list is loaded.",
+          COLUMNS);
       return 0;
     }
   }
@@ -67,12 +73,15 @@ final class CompromisedCommands {
     @Override
     public Integer call() throws Refused {
       Input input = Input.of(file);
-      input.refusePrivateHalf();
+      input.refusePrivateKey();
       var loaded =
           Service.open()
-              .postBytes("/compromised-lists?name=" + Service.query(name), input.bytes(MOST));
+              .postBytes(
+                  "/compromised-lists?name=" + Service.query(name),
+                  input.bytes(MOST),
+                  CompromisedListView.class);
       show.one(loaded, COLUMNS);
-      return loaded.path("known").asInt() == 0 ? 0 : 1;
+      return loaded.known() == 0 ? 0 : 1;
     }
   }
 
@@ -91,7 +100,14 @@ final class CompromisedCommands {
       Service service = Service.open();
       service.delete(
           "/compromised-lists/"
-              + service.one("/compromised-lists", "list", name, "name").get("id").asText());
+              + service
+                  .one(
+                      service.all("/compromised-lists", CompromisedListView.class),
+                      "list",
+                      name,
+                      CompromisedListView::id,
+                      List.of(CompromisedListView::name))
+                  .id());
       return 0;
     }
   }

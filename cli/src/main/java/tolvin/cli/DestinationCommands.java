@@ -1,17 +1,32 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.UUID;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.destination.DestinationChangeRequest;
+import tolvin.api.destination.DestinationRequest;
+import tolvin.api.destination.DestinationView;
+import tolvin.api.destination.FeedView;
+import tolvin.api.destination.HealthView;
+import tolvin.api.destination.HostKeyChangeRequest;
+import tolvin.api.destination.TestRequest;
+import tolvin.api.destination.TestStepView;
+import tolvin.api.destination.TestView;
+import tolvin.api.sheet.SheetView;
+import tolvin.core.estate.Family;
 
 /** Destinations. */
 @Command(
@@ -19,7 +34,7 @@ import picocli.CommandLine.Parameters;
     mixinStandardHelpOptions = true,
     description =
         "Systems that keys get registered on: list, show, add, change, look, confirm, announce, pin,"
-            + " try.",
+            + " test.",
     subcommands = {
       DestinationCommands.List_.class,
       DestinationCommands.Show_.class,
@@ -29,23 +44,28 @@ import picocli.CommandLine.Parameters;
       HostKeyCommands.Confirm.class,
       HostKeyCommands.Announce.class,
       DestinationCommands.Pin.class,
-      DestinationCommands.Try.class
+      DestinationCommands.Test.class
     })
 final class DestinationCommands {
   private DestinationCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("Name", "/name"),
-    column("Family", "/family"),
-    column("System", "/system"),
-    column("Accounts", "/accounts"),
-    column("Reachable", "/health/reachable"),
-    column("Trouble", "/health/failure"),
-    column("Stopped because", "/stoppedBecause")
-  };
+  private static final List<Show.Column<DestinationView>> COLUMNS =
+      columns(
+          column("Name", DestinationView::name),
+          column("Family", DestinationView::family),
+          column("System", DestinationView::system),
+          column("Accounts", DestinationView::accounts),
+          column("Reachable", DestinationView::health, HealthView::reachable),
+          column("Trouble", DestinationView::health, HealthView::failure),
+          column("Stopped because", DestinationView::stoppedBecause));
 
-  static JsonNode find(Service service, String text) throws Refused {
-    return service.one("/destinations?limit=500", "destination", text, "name");
+  static DestinationView find(Service service, String text) throws Refused {
+    return service.one(
+        service.all("/destinations?limit=500", DestinationView.class),
+        "destination",
+        text,
+        DestinationView::id,
+        List.of(DestinationView::name));
   }
 
   /** Lists destinations. */
@@ -60,7 +80,7 @@ final class DestinationCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/destinations?limit=500"),
+          Service.open().all("/destinations?limit=500", DestinationView.class),
           "No destinations. Attach one with: tolvin destination add NAME --host HOST --host-key FILE",
           COLUMNS);
       return 0;
@@ -83,36 +103,36 @@ final class DestinationCommands {
     public Integer call() throws Refused {
       show.one(
           find(Service.open(), name),
-          column("Name", "/name"),
-          column("Family", "/family"),
-          column("System", "/system"),
-          column("Address", "/address"),
-          column("Settings", "/settings"),
-          column("Connects as", "/user"),
-          column("Secret ends", "/secretEndsAt"),
-          column("Tried at", "/triedAt"),
-          column("Host", "/host"),
-          column("Port", "/port"),
-          column("Looked at", "/health/at"),
-          column("Reachable", "/health/reachable"),
-          column("Let in", "/health/secretGood"),
-          column("Secret ends there", "/health/secretEnds"),
-          column("Clock ahead by s", "/health/clockAheadSeconds"),
-          column("Answer took ms", "/health/tookMillis"),
-          column("Trouble", "/health/failure"),
-          column("Host keys", "/hostKeys"),
-          column("Management login", "/managementLogin"),
-          column("Path of keys", "/keysPath"),
-          column("Sign-in log", "/logPath"),
-          column("Log read to", "/feed/readTo"),
-          column("Log unbroken since", "/feed/unbrokenSince"),
-          column("Log failure", "/feed/failure"),
-          column("Reached through", "/route"),
-          column("Accounts sign in at", "/signsInAt"),
-          column("Reads per second", "/readsPerSecond"),
-          column("Stopped because", "/stoppedBecause"),
-          column("Tolvin's key", "/tolvinKey"),
-          column("Id", "/id"));
+          column("Name", DestinationView::name),
+          column("Family", DestinationView::family),
+          column("System", DestinationView::system),
+          column("Address", DestinationView::address),
+          column("Settings", DestinationView::settings),
+          column("Connects as", DestinationView::user),
+          column("Secret ends", DestinationView::secretEndsAt),
+          column("Tested at", DestinationView::testedAt),
+          column("Host", DestinationView::host),
+          column("Port", DestinationView::port),
+          column("Looked at", DestinationView::health, HealthView::at),
+          column("Reachable", DestinationView::health, HealthView::reachable),
+          column("Let in", DestinationView::health, HealthView::secretGood),
+          column("Secret ends there", DestinationView::health, HealthView::secretEnds),
+          column("Clock ahead by s", DestinationView::health, HealthView::clockAheadSeconds),
+          column("Answer took ms", DestinationView::health, HealthView::tookMillis),
+          column("Trouble", DestinationView::health, HealthView::failure),
+          column("Host keys", DestinationView::hostKeys),
+          column("Management login", DestinationView::managementLogin),
+          column("Path of keys", DestinationView::keysPath),
+          column("Sign-in log", DestinationView::logPath),
+          column("Log read to", DestinationView::feed, FeedView::readTo),
+          column("Log unbroken since", DestinationView::feed, FeedView::unbrokenSince),
+          column("Log failure", DestinationView::feed, FeedView::failure),
+          column("Reached through", DestinationView::route),
+          column("Accounts sign in at", DestinationView::signsInAt),
+          column("Reads per second", DestinationView::readsPerSecond),
+          column("Stopped because", DestinationView::stoppedBecause),
+          column("Tolvin's key", DestinationView::tolvinKey),
+          column("Id", DestinationView::id));
       return 0;
     }
   }
@@ -145,10 +165,10 @@ final class DestinationCommands {
 
     @Option(
         names = "--family",
-        defaultValue = "sftp_server",
+        defaultValue = "sftp-server",
         paramLabel = "FAMILY",
-        description = "sftp_server, key_repository, directory or partner. Default: sftp_server.")
-    private String family;
+        description = "sftp-server, key-repository, directory or partner. Default: sftp-server.")
+    private Family family;
 
     @Option(
         names = "--port",
@@ -217,63 +237,88 @@ final class DestinationCommands {
         names = "--secret-ends",
         paramLabel = "MOMENT",
         description = "When that secret ends, such as 2027-03-31T00:00:00Z.")
-    private String secretEnds;
+    private Instant secretEnds;
 
-    private void relate(Service service, Map<String, Object> wish) throws Refused {
-      if (through != null) {
-        int at = through.indexOf('@');
-        if (at < 1) {
-          throw new Refused("Give the jump host as LOGIN@DESTINATION.");
-        }
-        wish.put("routeId", find(service, through.substring(at + 1)).get("id").asText());
-        wish.put("routeLogin", through.substring(0, at));
+    /** Where the jump host's name begins in {@code LOGIN@DESTINATION}. */
+    private int afterLogin() throws Refused {
+      int at = through.indexOf('@');
+      if (at < 1) {
+        throw new Refused("Give the jump host as LOGIN@DESTINATION.");
       }
-      relations.into(service, wish);
+      return at + 1;
+    }
+
+    private DestinationRequest own(Service service) throws Refused {
+      if (host == null) {
+        throw new Refused("Say where it is: --host HOST, or --sheet SYSTEM and --address URL.");
+      }
+      return new DestinationRequest(
+          name,
+          family,
+          host,
+          port,
+          lines(hostKeys),
+          management,
+          keysPath,
+          log,
+          null,
+          null,
+          null,
+          family == Family.SFTP_SERVER ? null : contents(settings),
+          user,
+          family == Family.DIRECTORY ? Secret.whole("Secret of " + name, secretFile) : null,
+          null,
+          through == null ? null : find(service, through.substring(afterLogin())).id(),
+          through == null ? null : through.substring(0, afterLogin() - 1),
+          relations.signsInAt(service),
+          relations.readsPerSecond,
+          relations.config,
+          relations.modePath,
+          relations.reload);
+    }
+
+    private DestinationRequest bySheet(Service service) throws Refused {
+      SheetView found = SheetCommands.find(service, sheet);
+      boolean secret = !found.connectsWith().equals("nothing");
+      return new DestinationRequest(
+          name,
+          null,
+          null,
+          null,
+          lines(hostKeys),
+          null,
+          null,
+          null,
+          null,
+          found.id(),
+          address,
+          contents(settings),
+          user,
+          secret ? Secret.whole("Secret of " + name, secretFile) : null,
+          secretEnds,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null,
+          null);
     }
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("name", name);
-      wish.put("hostKeys", lines(hostKeys));
-      if (sheet == null) {
-        if (host == null) {
-          throw new Refused("Say where it is: --host HOST, or --sheet SYSTEM and --address URL.");
-        }
-        wish.put("family", family);
-        wish.put("host", host);
-        wish.put("port", port);
-        wish.put("user", user);
-        if (!family.equals("sftp_server")) {
-          wish.put("settings", contents(settings));
-        }
-        if (family.equals("directory")) {
-          wish.put("secret", Secret.whole("Secret of " + name, secretFile));
-        }
-        relate(service, wish);
-        wish.put("managementLogin", management);
-        wish.put("keysPath", keysPath);
-        wish.put("logPath", log);
-      } else {
-        JsonNode found = service.one("/sheets", "sheet", sheet, "system");
-        wish.put("sheetId", found.get("id").asText());
-        wish.put("address", address);
-        wish.put("settings", contents(settings));
-        wish.put("user", user);
-        wish.put("secretEndsAt", secretEnds);
-        if (!found.path("connectsWith").asText().equals("nothing")) {
-          wish.put("secret", Secret.whole("Secret of " + name, secretFile));
-        }
-      }
       show.one(
-          service.post("/destinations", wish),
-          column("Name", "/name"),
-          column("System", "/system"),
-          column("Host keys", "/hostKeys"),
-          column("Stopped because", "/stoppedBecause"),
-          column("Tolvin's key", "/tolvinKey"),
-          column("Id", "/id"));
+          service.post(
+              "/destinations",
+              sheet == null ? own(service) : bySheet(service),
+              DestinationView.class),
+          column("Name", DestinationView::name),
+          column("System", DestinationView::system),
+          column("Host keys", DestinationView::hostKeys),
+          column("Stopped because", DestinationView::stoppedBecause),
+          column("Tolvin's key", DestinationView::tolvinKey),
+          column("Id", DestinationView::id));
       return 0;
     }
   }
@@ -328,13 +373,8 @@ final class DestinationCommands {
         description = "What makes the server read its configuration again.")
     private String reload;
 
-    void into(Service service, Map<String, Object> wish) throws Refused {
-      wish.put(
-          "signsInAtId", signsInAt == null ? null : find(service, signsInAt).get("id").asText());
-      wish.put("readsPerSecond", readsPerSecond);
-      wish.put("configPath", config);
-      wish.put("modePath", modePath);
-      wish.put("reloadCommand", reload);
+    private UUID signsInAt(Service service) throws Refused {
+      return signsInAt == null ? null : find(service, signsInAt).id();
     }
   }
 
@@ -366,7 +406,7 @@ final class DestinationCommands {
     private String secretFile;
 
     @Option(names = "--secret-ends", paramLabel = "MOMENT", description = "When it ends.")
-    private String secretEnds;
+    private Instant secretEnds;
 
     @Option(names = "--log", paramLabel = "PATH", description = "The server's sign-in log.")
     private String log;
@@ -380,36 +420,51 @@ final class DestinationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode destination = find(service, name);
-      Map<String, Object> change = new LinkedHashMap<>();
-      change.put("logPath", log);
-      change.put("propagation", propagation);
-      relations.into(service, change);
-      boolean secretAlone = change.values().stream().allMatch(java.util.Objects::isNull);
-      if (secretAlone || secretFile != null) {
-        change.put("secret", Secret.whole("Secret of " + name, secretFile));
-        change.put("secretEndsAt", secretEnds);
-      }
+      DestinationView destination = find(service, name);
+      UUID signsInAt = relations.signsInAt(service);
+      boolean nothingElse =
+          Stream.of(
+                  log,
+                  propagation,
+                  signsInAt,
+                  relations.readsPerSecond,
+                  relations.config,
+                  relations.modePath,
+                  relations.reload)
+              .allMatch(Objects::isNull);
+      boolean secret = nothingElse || secretFile != null;
+      DestinationChangeRequest change =
+          new DestinationChangeRequest(
+              log,
+              propagation,
+              secret ? Secret.whole("Secret of " + name, secretFile) : null,
+              secret ? secretEnds : null,
+              signsInAt,
+              relations.readsPerSecond,
+              relations.config,
+              relations.modePath,
+              relations.reload);
       show.one(
           service.patch(
-              "/destinations/" + destination.get("id").asText(),
+              "/destinations/" + destination.id(),
               change,
-              destination.get("version").asText()),
+              String.valueOf(destination.version()),
+              DestinationView.class),
           COLUMNS);
       return 0;
     }
   }
 
-  /** Tries a destination with a throw-away key. */
+  /** Tests a destination with a throw-away key. */
   @Command(
-      name = "try",
+      name = "test",
       mixinStandardHelpOptions = true,
       description = {
-        "Try a destination by its sheet on a real account, with a throw-away key: read, place, read",
+        "Test a destination by its sheet on a real account, with a throw-away key: read, place, read",
         "back, withdraw, read back. Keys are placed there only after that went well."
       },
-      footer = {"", "Example: tolvin destination try code.example --account boats/tries"})
-  static final class Try implements Callable<Integer> {
+      footer = {"", "Example: tolvin destination test code.example --account boats/tests"})
+  static final class Test implements Callable<Integer> {
     @Mixin private Show show;
     @Mixin private Consent consent;
 
@@ -431,22 +486,23 @@ final class DestinationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = find(service, name).get("id").asText();
+      UUID id = find(service, name).id();
       if (seat == null) {
         consent.ask(
             "Place a throw-away key on " + account + " at " + name + ", and take it off again?");
       }
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("account", account);
-      wish.put("seat", seat);
-      JsonNode tried = service.post("/destinations/" + id + "/tries", wish);
+      TestView tested =
+          service.post(
+              "/destinations/" + id + "/tests",
+              new TestRequest(account, seat, null),
+              TestView.class);
       show.list(
-          tried.get("steps"),
-          "Nothing was tried.",
-          column("Step", "/step"),
-          column("Good", "/good"),
-          column("What was seen", "/said"));
-      return tried.get("good").asBoolean() ? 0 : 1;
+          tested.steps(),
+          "Nothing was tested.",
+          column("Step", TestStepView::step),
+          column("Good", TestStepView::good),
+          column("What was seen", TestStepView::said));
+      return tested.good() ? 0 : 1;
     }
   }
 
@@ -484,14 +540,15 @@ final class DestinationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode destination = find(service, name);
+      DestinationView destination = find(service, name);
       List<String> lines = lines(files);
       consent.ask(
           "Pin " + lines.size() + " host key(s) for " + name + " in place of the old ones?");
       show.one(
           service.post(
-              "/destinations/" + destination.get("id").asText() + "/host-keys",
-              Map.of("hostKeys", lines, "reason", reason)),
+              "/destinations/" + destination.id() + "/host-keys",
+              new HostKeyChangeRequest(lines, reason),
+              DestinationView.class),
           COLUMNS);
       return 0;
     }

@@ -2,9 +2,7 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
-import com.fasterxml.jackson.databind.node.ArrayNode;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -19,7 +17,10 @@ import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import tolvin.core.key.PrivateHalf;
+import tolvin.api.sweep.EstateFileRequest;
+import tolvin.api.sweep.EstateFilesRequest;
+import tolvin.api.sweep.TakenView;
+import tolvin.core.key.PrivateKeyText;
 
 /** Taking over an estate that is there already. */
 @Command(
@@ -53,7 +54,7 @@ final class EstateCommands {
       description = {
         "Take over keys from files or a table. Destinations and accounts that are missing are added,",
         "the same key on several of them becomes one; owners are only suggested, unless the table",
-        "names them. May be repeated: what is in the books already is only counted."
+        "names them. May be repeated: what is on record already is only counted."
       },
       footer = {
         "",
@@ -81,11 +82,11 @@ final class EstateCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      List<Map<String, Object>> files = from.files != null ? files() : table();
+      List<EstateFileRequest> files = from.files != null ? files() : table();
       if (!rehearse) {
         consent.ask("Take over the keys of " + files.size() + " accounts?");
       }
-      ArrayNode all = JSON.createArrayNode();
+      List<TakenView> all = new ArrayList<>();
       int taken = 0;
       while (taken < files.size()) {
         int until = taken;
@@ -95,11 +96,9 @@ final class EstateCommands {
             && (size == 0 || size + size(files.get(until)) < MOST_BYTES)) {
           size += size(files.get(until++));
         }
-        Map<String, Object> wish = new LinkedHashMap<>();
-        wish.put("files", files.subList(taken, until));
-        wish.put("rehearse", rehearse);
-        wish.put("reason", reason);
-        service.post("/estate/files", wish).forEach(all::add);
+        EstateFilesRequest part =
+            new EstateFilesRequest(files.subList(taken, until), rehearse, reason);
+        all.addAll(service.postForList("/estate/files", part, TakenView.class));
         taken = until;
         if (show.isTable() && files.size() > AT_ONCE) {
           System.err.printf("\r%d of %d accounts ", taken, files.size());
@@ -108,17 +107,17 @@ final class EstateCommands {
       show.list(
           all,
           "Nothing was found there.",
-          column("Account", "/account"),
-          column("New", "/fresh"),
-          column("Joined", "/joined"),
-          column("Known", "/known"),
-          column("Passed over", "/passedOver"),
-          column("Trouble", "/trouble"));
+          column("Account", TakenView::account),
+          column("New", TakenView::fresh),
+          column("Joined", TakenView::joined),
+          column("Known", TakenView::known),
+          column("Ignored", TakenView::ignored),
+          column("Trouble", TakenView::trouble));
       boolean trouble = false;
       int suggested = 0;
-      for (JsonNode one : all) {
-        trouble |= one.hasNonNull("trouble");
-        suggested += one.path("suggested").size();
+      for (TakenView one : all) {
+        trouble |= one.trouble() != null;
+        suggested += one.suggested() == null ? 0 : one.suggested().size();
       }
       if (show.isTable() && suggested > 0) {
         System.out.println(
@@ -129,20 +128,28 @@ final class EstateCommands {
       return trouble ? 1 : 0;
     }
 
-    private List<Map<String, Object>> files() throws Refused {
-      List<Map<String, Object>> all = new ArrayList<>();
+    private List<EstateFileRequest> files() throws Refused {
+      List<EstateFileRequest> all = new ArrayList<>();
       try (Stream<Path> hosts = Files.list(from.files)) {
         for (Path host : hosts.filter(Files::isDirectory).sorted().toList()) {
           try (Stream<Path> logins = Files.list(host)) {
             for (Path login : logins.filter(Files::isRegularFile).sorted().toList()) {
               byte[] content = Files.readAllBytes(login);
-              if (PrivateHalf.recognise(content).isPresent()) {
+              if (PrivateKeyText.recognise(content).isPresent()) {
                 throw new Refused(
                     login
-                        + " holds a private half. Nothing was sent; take it out of that directory,"
+                        + " holds a private key. Nothing was sent; take it out of that directory,"
                         + " and treat that key as exposed if the file has travelled.");
               }
-              all.add(file(host.getFileName().toString(), login.getFileName().toString(), content));
+              all.add(
+                  new EstateFileRequest(
+                      host.getFileName().toString(),
+                      null,
+                      null,
+                      login.getFileName().toString(),
+                      null,
+                      content,
+                      null));
             }
           }
         }
@@ -152,30 +159,27 @@ final class EstateCommands {
       return all;
     }
 
-    private static int size(Map<String, Object> file) {
-      return ((byte[]) file.get("bytes")).length;
+    private static int size(EstateFileRequest file) {
+      return file.bytes().length;
     }
 
-    private static Map<String, Object> file(String destination, String login, byte[] content) {
-      Map<String, Object> file = new LinkedHashMap<>();
-      file.put("destination", destination);
-      file.put("login", login);
-      file.put("bytes", content);
-      return file;
-    }
-
-    private List<Map<String, Object>> table() throws Refused {
-      Map<String, Map<String, Object>> accounts = new LinkedHashMap<>();
+    private List<EstateFileRequest> table() throws Refused {
+      Map<String, EstateFileRequest> accounts = new LinkedHashMap<>();
       for (Map<String, String> row : CsvFile.read(from.csv, "destination", "login", "key")) {
-        Map<String, Object> file =
-            accounts.computeIfAbsent(
-                row.get("destination") + " " + row.get("login") + " " + row.get("identity"),
-                k -> file(row.get("destination"), row.get("login"), new byte[0]));
-        String lines = new String((byte[]) file.get("bytes"), StandardCharsets.UTF_8);
-        file.put("bytes", (lines + row.get("key") + "\n").getBytes(StandardCharsets.UTF_8));
-        file.put("host", row.get("host"));
-        file.put("port", CsvFile.number(row.get("port")));
-        file.put("identity", row.get("identity"));
+        String account =
+            row.get("destination") + " " + row.get("login") + " " + row.get("identity");
+        EstateFileRequest before = accounts.get(account);
+        String lines = before == null ? "" : new String(before.bytes(), StandardCharsets.UTF_8);
+        accounts.put(
+            account,
+            new EstateFileRequest(
+                row.get("destination"),
+                row.get("host"),
+                CsvFile.number(row.get("port")),
+                row.get("login"),
+                null,
+                (lines + row.get("key") + "\n").getBytes(StandardCharsets.UTF_8),
+                row.get("identity")));
       }
       return List.copyOf(accounts.values());
     }

@@ -2,30 +2,36 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.ObjectMapper;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.time.Instant;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.sweep.FindingGroupView;
+import tolvin.api.sweep.FindingView;
+import tolvin.api.sweep.SettlingRequest;
+import tolvin.api.sweep.SettlingStepView;
+import tolvin.core.estate.Custody;
+import tolvin.core.sweep.Action;
+import tolvin.core.sweep.FindingKind;
+import tolvin.core.sweep.FindingState;
+import tolvin.core.sweep.Severity;
+import tolvin.core.word.Words;
 
-/** Findings, and the deeds that settle them. */
+/** Findings, and the actions that settle them. */
 @Command(
     name = "finding",
     mixinStandardHelpOptions = true,
-    description = "What differs from what should be there, and the deeds that settle it.",
+    description = "What differs from what should be there, and the actions that settle it.",
     subcommands = {
       FindingCommands.List_.class,
       FindingCommands.Show_.class,
       FindingCommands.Adopt.class,
-      FindingCommands.PutBack.class,
+      FindingCommands.Restore.class,
       FindingCommands.Withdraw.class,
       FindingCommands.Accept.class
     })
@@ -33,19 +39,28 @@ final class FindingCommands {
   private FindingCommands() {}
 
   private static String id(Service service, String text) throws Refused {
-    return service.id("/findings?limit=500", "finding", text);
+    return service.id("/findings?limit=500", FindingView.class, FindingView::id, "finding", text);
   }
 
   /** How many there are of each kind. */
-  static void groups(Service service, Show show, String destination) throws Refused {
+  static void groups(Service service, Show show, UUID destination) throws Refused {
     show.list(
-        service.get(
-            "/findings/groups" + (destination == null ? "" : "?destination=" + destination)),
-        "Nothing differs from the books.",
-        column("How bad", "/severity"),
-        column("What", "/title"),
-        column("Open", "/count"),
-        column("Kind", "/kind"));
+        service.list(
+            "/findings/groups" + (destination == null ? "" : "?destination=" + destination),
+            FindingGroupView.class),
+        "No drift found.",
+        column("Severity", FindingGroupView::severity),
+        column("What", FindingGroupView::title),
+        column("Open", FindingGroupView::count),
+        column("Kind", FindingGroupView::kind));
+  }
+
+  private static UUID uuid(String id) throws Refused {
+    try {
+      return UUID.fromString(id);
+    } catch (IllegalArgumentException no) {
+      throw new Refused("“" + id + "” is no id of a finding. List the findings to see.");
+    }
   }
 
   /** Which findings are meant. */
@@ -57,13 +72,13 @@ final class FindingCommands {
     private String destination;
 
     @Option(names = "--kind", paramLabel = "KIND", description = "Only those of a kind.")
-    private String kind;
+    private FindingKind kind;
 
     @Option(
         names = "--severity",
-        paramLabel = "HOW-BAD",
-        description = "Only broken, serious or untidy ones.")
-    private String severity;
+        paramLabel = "SEVERITY",
+        description = "Only critical, major or minor ones.")
+    private Severity severity;
 
     @Option(names = "--search", paramLabel = "TEXT", description = "Only those that mention it.")
     private String search;
@@ -72,23 +87,21 @@ final class FindingCommands {
       return destination != null || kind != null || severity != null || search != null;
     }
 
-    ArrayNode find(Service service, String state) throws Refused {
-      StringBuilder path = new StringBuilder("/findings?limit=500&state=" + state);
+    List<FindingView> find(Service service, FindingState state) throws Refused {
+      StringBuilder path = new StringBuilder("/findings?limit=500&state=" + Words.of(state));
       if (destination != null) {
-        path.append("&destination=")
-            .append(DestinationCommands.find(service, destination).get("id").asText());
+        path.append("&destination=").append(DestinationCommands.find(service, destination).id());
       }
-      for (Map.Entry<String, String> one :
-          Map.of(
-                  "kind", kind == null ? "" : kind,
-                  "severity", severity == null ? "" : severity,
-                  "search", search == null ? "" : search)
-              .entrySet()) {
-        if (!one.getValue().isEmpty()) {
-          path.append('&').append(one.getKey()).append('=').append(Service.query(one.getValue()));
-        }
+      if (kind != null) {
+        path.append("&kind=").append(Words.of(kind));
       }
-      return service.all(path.toString());
+      if (severity != null) {
+        path.append("&severity=").append(Words.of(severity));
+      }
+      if (search != null) {
+        path.append("&search=").append(Service.query(search));
+      }
+      return service.all(path.toString(), FindingView.class);
     }
   }
 
@@ -107,24 +120,19 @@ final class FindingCommands {
         defaultValue = "open",
         paramLabel = "STATE",
         description = "open, accepted or settled. Default: open.")
-    private String state;
+    private FindingState state;
 
     @Override
     public Integer call() throws Refused {
-      ArrayNode found = which.find(Service.open(), state);
-      found.forEach(
-          f ->
-              ((ObjectNode) f)
-                  .set("where", f.hasNonNull("account") ? f.get("account") : f.get("destination")));
       show.list(
-          found,
+          which.find(Service.open(), state),
           "No findings. See what is really there with: tolvin sweep run",
-          column("How bad", "/severity"),
-          column("What", "/title"),
-          column("Where", "/where"),
-          column("Since", "/firstSeenAt"),
-          column("Again", "/cameBack"),
-          column("Id", "/id"));
+          column("Severity", FindingView::severity),
+          column("What", FindingView::title),
+          column("Where", f -> f.account() == null ? f.destination() : f.account()),
+          column("Since", FindingView::firstSeenAt),
+          column("Again", FindingView::cameBack),
+          column("Id", FindingView::id));
       return 0;
     }
   }
@@ -145,29 +153,29 @@ final class FindingCommands {
     public Integer call() throws Refused {
       Service service = Service.open();
       show.one(
-          service.get("/findings/" + id(service, id)),
-          column("What", "/title"),
-          column("How bad", "/severity"),
-          column("Where", "/account"),
-          column("Destination", "/destination"),
-          column("Sentence", "/sentence"),
-          column("Seen", "/evidence"),
-          column("Way out", "/wayOut"),
-          column("Settled by", "/deeds"),
-          column("Perhaps whose", "/suggestion"),
-          column("First seen", "/firstSeenAt"),
-          column("Last seen", "/seenAt"),
-          column("Came back", "/cameBack"),
-          column("Accepted until", "/acceptedUntil"),
-          column("Accepted because", "/acceptedBecause"),
-          column("Settled at", "/settledAt"),
-          column("Settled by deed", "/settledBy"));
+          service.get("/findings/" + id(service, id), FindingView.class),
+          column("What", FindingView::title),
+          column("Severity", FindingView::severity),
+          column("Where", FindingView::account),
+          column("Destination", FindingView::destination),
+          column("Sentence", FindingView::sentence),
+          column("Seen", FindingView::evidence),
+          column("Remedy", FindingView::remedy),
+          column("Settled by", FindingView::actions),
+          column("Perhaps whose", FindingView::suggestion),
+          column("First seen", FindingView::firstSeenAt),
+          column("Last seen", FindingView::seenAt),
+          column("Came back", FindingView::cameBack),
+          column("Accepted until", FindingView::acceptedUntil),
+          column("Accepted because", FindingView::acceptedBecause),
+          column("Settled at", FindingView::settledAt),
+          column("Settled by action", FindingView::settledBy));
       return 0;
     }
   }
 
-  /** What every deed has in common: which findings, a look at what would be done, a yes. */
-  abstract static class Deed implements Callable<Integer> {
+  /** What every action has in common: which findings, a look at what would be done, a yes. */
+  abstract static class Settle implements Callable<Integer> {
     private static final int AT_ONCE = 200;
 
     @Mixin private Show show;
@@ -190,33 +198,40 @@ final class FindingCommands {
     @Option(names = "--rehearse", description = "Show what would be done, and do nothing.")
     private boolean rehearse;
 
-    private final String deed;
+    private final Action action;
 
-    Deed(String deed) {
-      this.deed = deed;
+    Settle(Action action) {
+      this.action = action;
     }
 
-    void more(Service service, Map<String, Object> settling) throws Refused {}
+    /** What is asked for of some findings. */
+    abstract SettlingRequest asked(Service service, List<UUID> ids) throws Refused;
+
+    SettlingRequest asked(
+        List<UUID> ids,
+        UUID identity,
+        Boolean bySuggestion,
+        Custody custody,
+        Instant until,
+        Boolean overrule) {
+      return new SettlingRequest(
+          action, ids, identity, bySuggestion, custody, until, reason, ticket, overrule);
+    }
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      List<String> wanted = new ArrayList<>();
+      List<UUID> wanted = new ArrayList<>();
       for (String id : ids) {
-        wanted.add(id(service, id));
+        wanted.add(uuid(id(service, id)));
       }
       if (which.isAny()) {
-        which.find(service, "open").forEach(f -> wanted.add(f.get("id").asText()));
+        which.find(service, FindingState.OPEN).forEach(f -> wanted.add(f.id()));
       }
       if (wanted.isEmpty()) {
         throw new Refused("Say which findings: ids, or --kind, --destination, --search.");
       }
-      Map<String, Object> settling = new LinkedHashMap<>();
-      settling.put("deed", deed);
-      settling.put("reason", reason);
-      settling.put("ticket", ticket);
-      more(service, settling);
-      ArrayNode preview = asked(service, "/findings/preview", settling, wanted);
+      List<SettlingStepView> preview = inParts(service, "/findings/preview", wanted);
       if (show.isTable() || rehearse) {
         table(preview);
       }
@@ -229,7 +244,7 @@ final class FindingCommands {
         return 1;
       }
       consent.ask("Settle " + possible + " of " + preview.size() + " findings so?");
-      ArrayNode done = asked(service, "/findings/settle", settling, wanted);
+      List<SettlingStepView> done = inParts(service, "/findings/settle", wanted);
       int failed = impossible(done);
       if (failed > impossible || !show.isTable()) {
         table(done); // what the preview did not foresee, or what a program wants to know
@@ -241,35 +256,34 @@ final class FindingCommands {
     }
 
     /** Asks for so many at once as one request may name. */
-    private static ArrayNode asked(
-        Service service, String path, Map<String, Object> settling, List<String> ids)
+    private List<SettlingStepView> inParts(Service service, String path, List<UUID> ids)
         throws Refused {
-      ArrayNode all = new ObjectMapper().createArrayNode();
+      List<SettlingStepView> all = new ArrayList<>();
       for (int i = 0; i < ids.size(); i += AT_ONCE) {
-        settling.put("ids", ids.subList(i, Math.min(i + AT_ONCE, ids.size())));
-        service.post(path, settling).forEach(all::add);
+        SettlingRequest part = asked(service, ids.subList(i, Math.min(i + AT_ONCE, ids.size())));
+        all.addAll(service.postForList(path, part, SettlingStepView.class));
       }
       return all;
     }
 
     /** Whole sentences: whose a key becomes must not be cut off. */
-    private void table(JsonNode steps) throws Refused {
+    private void table(List<SettlingStepView> steps) {
       if (show.isTable()) {
         steps.forEach(
-            step ->
-                System.out.println(
-                    (step.path("possible").asBoolean() ? "✓ " : "✗ ")
-                        + step.path("sentence").asText()));
+            step -> System.out.println((step.possible() ? "✓ " : "✗ ") + step.sentence()));
         return;
       }
       show.list(
-          steps, "Nothing to do.", column("Possible", "/possible"), column("What", "/sentence"));
+          steps,
+          "Nothing to do.",
+          column("Possible", SettlingStepView::possible),
+          column("What", SettlingStepView::sentence));
     }
 
-    private static int impossible(JsonNode steps) {
+    private static int impossible(List<SettlingStepView> steps) {
       int impossible = 0;
-      for (JsonNode step : steps) {
-        impossible += step.path("possible").asBoolean() ? 0 : 1;
+      for (SettlingStepView step : steps) {
+        impossible += step.possible() ? 0 : 1;
       }
       return impossible;
     }
@@ -279,12 +293,13 @@ final class FindingCommands {
   @Command(
       name = "adopt",
       mixinStandardHelpOptions = true,
-      description = "Take what stands there into the books: the key, whose it is, where it stands.",
+      description =
+          "Take what stands there into the record: the key, whose it is, where it stands.",
       footer = {
         "",
         "Example: tolvin finding adopt ID --identity 'Isla Renwick' --reason 'asked her'"
       })
-  static final class Adopt extends Deed {
+  static final class Adopt extends Settle {
     @Option(names = "--identity", paramLabel = "NAME", description = "Whose the key is.")
     private String identity;
 
@@ -297,31 +312,33 @@ final class FindingCommands {
         names = "--custody",
         paramLabel = "CUSTODY",
         description = "machine, device, module or elsewhere. Default: elsewhere.")
-    private String custody;
+    private Custody custody;
 
     Adopt() {
-      super("adopt");
+      super(Action.ADOPT);
     }
 
     @Override
-    void more(Service service, Map<String, Object> settling) throws Refused {
-      settling.put("bySuggestion", bySuggestion);
-      settling.put("custody", custody);
-      if (identity != null) {
-        settling.put("identityId", IdentityCommands.id(service, identity));
-      }
+    SettlingRequest asked(Service service, List<UUID> ids) throws Refused {
+      UUID of = identity == null ? null : IdentityCommands.id(service, identity);
+      return asked(ids, of, bySuggestion, custody, null, null);
     }
   }
 
-  /** Puts back. */
+  /** Restores. */
   @Command(
-      name = "put-back",
+      name = "restore",
       mixinStandardHelpOptions = true,
-      description = "Make it again as the books say.",
-      footer = {"", "Example: tolvin finding put-back --kind missing --reason 'overwritten'"})
-  static final class PutBack extends Deed {
-    PutBack() {
-      super("put-back");
+      description = "Restore it as it is on record.",
+      footer = {"", "Example: tolvin finding restore --kind missing --reason 'overwritten'"})
+  static final class Restore extends Settle {
+    Restore() {
+      super(Action.RESTORE);
+    }
+
+    @Override
+    SettlingRequest asked(Service service, List<UUID> ids) {
+      return asked(ids, null, null, null, null, null);
     }
   }
 
@@ -333,20 +350,20 @@ final class FindingCommands {
         "Take it out. Refused where a client could not sign in any more, or where the",
         "key was used in the last 90 days by somebody of whom nothing is known."
       },
-      footer = {"", "Example: tolvin finding withdraw ID --reason 'nobody knows it'"})
-  static final class Withdraw extends Deed {
+      footer = {"", "Example: tolvin finding withdraw ID --reason 'unknown to everybody'"})
+  static final class Withdraw extends Settle {
     @Option(
         names = "--overrule",
         description = "Also if somebody cannot sign in any more; the refusal says who.")
     private boolean overrule;
 
     Withdraw() {
-      super("withdraw");
+      super(Action.WITHDRAW);
     }
 
     @Override
-    void more(Service service, Map<String, Object> settling) {
-      settling.put("overrule", overrule);
+    SettlingRequest asked(Service service, List<UUID> ids) {
+      return asked(ids, null, null, null, null, overrule);
     }
   }
 
@@ -359,21 +376,21 @@ final class FindingCommands {
         "",
         "Example: tolvin finding accept ID --until 2027-03-31T00:00:00Z --reason 'the yard moves'"
       })
-  static final class Accept extends Deed {
+  static final class Accept extends Settle {
     @Option(
         names = "--until",
         required = true,
         paramLabel = "MOMENT",
         description = "Until when, such as 2027-03-31T00:00:00Z.")
-    private String until;
+    private Instant until;
 
     Accept() {
-      super("accept");
+      super(Action.ACCEPT);
     }
 
     @Override
-    void more(Service service, Map<String, Object> settling) {
-      settling.put("until", until);
+    SettlingRequest asked(Service service, List<UUID> ids) {
+      return asked(ids, null, null, null, until, null);
     }
   }
 }

@@ -1,13 +1,17 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import java.util.Map;
+import java.time.Instant;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.schedule.FreezeRequest;
+import tolvin.api.schedule.FreezeView;
 
 /** Freezes. */
 @Command(
@@ -22,12 +26,12 @@ import picocli.CommandLine.Parameters;
 final class FreezeCommands {
   private FreezeCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("From", "/from"),
-    column("Until", "/until"),
-    column("Reason", "/reason"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<FreezeView>> COLUMNS =
+      columns(
+          column("From", FreezeView::from),
+          column("Until", FreezeView::until),
+          column("Reason", FreezeView::reason),
+          column("Id", FreezeView::id));
 
   /** Lists freezes. */
   @Command(
@@ -40,7 +44,7 @@ final class FreezeCommands {
 
     @Override
     public Integer call() throws Refused {
-      show.list(Service.open().all("/freezes"), "No freezes.", COLUMNS);
+      show.list(Service.open().all("/freezes", FreezeView.class), "No freezes.", COLUMNS);
       return 0;
     }
   }
@@ -58,10 +62,10 @@ final class FreezeCommands {
     @Mixin private Show show;
 
     @Parameters(index = "0", paramLabel = "FROM", description = "Its beginning, ISO 8601.")
-    private String from;
+    private Instant from;
 
     @Parameters(index = "1", paramLabel = "UNTIL", description = "Its end, ISO 8601.")
-    private String until;
+    private Instant until;
 
     @Option(names = "--reason", required = true, paramLabel = "TEXT", description = "Why.")
     private String reason;
@@ -69,7 +73,7 @@ final class FreezeCommands {
     @Override
     public Integer call() throws Refused {
       show.one(
-          Service.open().post("/freezes", Map.of("from", from, "until", until, "reason", reason)),
+          Service.open().post("/freezes", new FreezeRequest(from, until, reason), FreezeView.class),
           COLUMNS);
       return 0;
     }

@@ -1,15 +1,20 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.time.Instant;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.ReasonRequest;
+import tolvin.api.handover.AcceptanceRequest;
+import tolvin.api.handover.HandOverView;
+import tolvin.api.handover.PackageView;
+import tolvin.api.handover.TheirKeyRequest;
 
 /** Hand-overs: what somebody elsewhere has to do for us. */
 @Command(
@@ -25,21 +30,27 @@ import picocli.CommandLine.Parameters;
       HandOverCommands.GiveUp.class
     })
 final class HandOverCommands {
-  private static final Show.Column[] COLUMNS = {
-    column("Kind", "/kind"),
-    column("State", "/state"),
-    column("To", "/toWhom"),
-    column("Destination", "/destination"),
-    column("About", "/about"),
-    column("Due", "/dueAt"),
-    column("Reminders", "/reminders"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<HandOverView>> COLUMNS =
+      columns(
+          column("Kind", HandOverView::kind),
+          column("State", HandOverView::state),
+          column("To", HandOverView::toWhom),
+          column("Destination", HandOverView::destination),
+          column("About", HandOverView::about),
+          column("Due", HandOverView::dueAt),
+          column("Reminders", HandOverView::reminders),
+          column("Id", HandOverView::id));
 
   private HandOverCommands() {}
 
   private static String path(Service service, String text) throws Refused {
-    return "/hand-overs/" + service.id("/hand-overs?limit=200&ended=true", "hand-over", text);
+    return "/hand-overs/"
+        + service.id(
+            "/hand-overs?limit=200&ended=true",
+            HandOverView.class,
+            HandOverView::id,
+            "hand-over",
+            text);
   }
 
   /** Lists hand-overs. */
@@ -57,7 +68,7 @@ final class HandOverCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/hand-overs?limit=200&ended=" + ended),
+          Service.open().all("/hand-overs?limit=200&ended=" + ended, HandOverView.class),
           "Nobody is asked for anything.",
           COLUMNS);
       return 0;
@@ -82,21 +93,21 @@ final class HandOverCommands {
     public Integer call() throws Refused {
       Service service = Service.open();
       show.one(
-          service.get(path(service, id)),
-          column("Kind", "/kind"),
-          column("State", "/state"),
-          column("To", "/toWhom"),
-          column("Reached by", "/contact"),
-          column("Asked", "/whatToDo"),
-          column("Key", "/key"),
-          column("Due", "/dueAt"),
-          column("Made", "/madeAt"),
-          column("Replied", "/replyName"),
-          column("Reply", "/reply"),
-          column("Their key", "/replyFingerprint"),
-          column("Reminders", "/reminders"),
-          column("Last trial", "/lastTrial"),
-          column("Confirmed", "/confirmedAt"));
+          service.get(path(service, id), HandOverView.class),
+          column("Kind", HandOverView::kind),
+          column("State", HandOverView::state),
+          column("To", HandOverView::toWhom),
+          column("Reached by", HandOverView::contact),
+          column("Asked", HandOverView::whatToDo),
+          column("Key", HandOverView::key),
+          column("Due", HandOverView::dueAt),
+          column("Made", HandOverView::madeAt),
+          column("Replied", HandOverView::replyName),
+          column("Reply", HandOverView::reply),
+          column("Their key", HandOverView::replyFingerprint),
+          column("Reminders", HandOverView::reminders),
+          column("Last trial", HandOverView::lastTrial),
+          column("Confirmed", HandOverView::confirmedAt));
       return 0;
     }
   }
@@ -121,11 +132,11 @@ final class HandOverCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode pack = service.post(path(service, id) + "/package", Map.of());
+      PackageView pack = service.post(path(service, id) + "/package", null, PackageView.class);
       if (show.isTable()) {
-        System.out.print(pack.get("text").asText());
+        System.out.print(pack.text());
       } else {
-        show.one(pack, column("text", "/text"), column("link", "/link"));
+        show.one(pack, column("Text", PackageView::text), column("Link", PackageView::link));
       }
       return 0;
     }
@@ -159,17 +170,14 @@ final class HandOverCommands {
     private String contact;
 
     @Option(names = "--by", paramLabel = "MOMENT", description = "Until when; a week if absent.")
-    private String by;
+    private Instant by;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("accountId", AccountCommands.find(service, account).get("id").asText());
-      wish.put("toWhom", to);
-      wish.put("contact", contact);
-      wish.put("dueAt", by);
-      show.one(service.post("/hand-overs", wish), COLUMNS);
+      TheirKeyRequest wanted =
+          new TheirKeyRequest(AccountCommands.find(service, account).id(), to, contact, by);
+      show.one(service.post("/hand-overs", wanted, HandOverView.class), COLUMNS);
       return 0;
     }
   }
@@ -214,11 +222,8 @@ final class HandOverCommands {
       show.one(
           service.post(
               path(service, id) + "/accept",
-              Map.of(
-                  "fingerprint",
-                  fingerprint,
-                  "identityId",
-                  IdentityCommands.id(service, identity))),
+              new AcceptanceRequest(fingerprint, IdentityCommands.id(service, identity)),
+              HandOverView.class),
           COLUMNS);
       return 0;
     }
@@ -244,7 +249,10 @@ final class HandOverCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      show.one(service.post(path(service, id) + "/give-up", Map.of("reason", reason)), COLUMNS);
+      show.one(
+          service.post(
+              path(service, id) + "/give-up", new ReasonRequest(reason), HandOverView.class),
+          COLUMNS);
       return 0;
     }
   }

@@ -1,31 +1,38 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
+import java.time.Instant;
 import java.util.List;
-import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.Page;
+import tolvin.api.destination.AnnouncementRequest;
+import tolvin.api.destination.ConfirmationRequest;
+import tolvin.api.destination.DestinationView;
+import tolvin.api.destination.HealthView;
+import tolvin.api.destination.HostKeyView;
 
 /** The host keys of destinations: looked at, compared, announced. */
 final class HostKeyCommands {
-  private static final Show.Column[] COLUMNS = {
-    column("State", "/state"),
-    column("Type", "/type"),
-    column("Fingerprint", "/fingerprint"),
-    column("Accepted until", "/acceptedUntil"),
-    column("Seen at", "/seenAt")
-  };
+  private static final List<Show.Column<HostKeyView>> COLUMNS =
+      columns(
+          column("State", HostKeyView::state),
+          column("Type", HostKeyView::type),
+          column("Fingerprint", HostKeyView::fingerprint),
+          column("Accepted until", HostKeyView::acceptedUntil),
+          column("Seen at", HostKeyView::seenAt));
 
   private HostKeyCommands() {}
 
-  private static void show(Service service, Show show, String id) throws Refused {
+  private static void show(Service service, Show show, UUID id) throws Refused {
     show.list(
-        service.get("/destinations/" + id + "/host-keys").get("items"),
+        service.page("/destinations/" + id + "/host-keys", HostKeyView.class).items(),
         "It has no host keys: it is not signed in to over SSH.",
         COLUMNS);
   }
@@ -48,21 +55,22 @@ final class HostKeyCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = DestinationCommands.find(service, name).get("id").asText();
-      service.post("/destinations/" + id + "/looks", Map.of());
-      JsonNode now = service.get("/destinations/" + id);
+      UUID id = DestinationCommands.find(service, name).id();
+      service.post("/destinations/" + id + "/looks", null, Page.class);
+      DestinationView now = service.get("/destinations/" + id, DestinationView.class);
       if (show.isTable()) {
         show.one(
             now,
-            column("Reachable", "/health/reachable"),
-            column("Let in", "/health/secretGood"),
-            column("Secret ends there", "/health/secretEnds"),
-            column("Clock ahead by s", "/health/clockAheadSeconds"),
-            column("Trouble", "/health/failure"),
-            column("Stopped because", "/stoppedBecause"));
+            column("Reachable", DestinationView::health, HealthView::reachable),
+            column("Let in", DestinationView::health, HealthView::secretGood),
+            column("Secret ends there", DestinationView::health, HealthView::secretEnds),
+            column("Clock ahead by s", DestinationView::health, HealthView::clockAheadSeconds),
+            column("Trouble", DestinationView::health, HealthView::failure),
+            column("Stopped because", DestinationView::stoppedBecause));
       }
       show(service, show, id);
-      boolean well = !now.path("health").hasNonNull("failure") && !now.hasNonNull("stoppedBecause");
+      boolean well =
+          (now.health() == null || now.health().failure() == null) && now.stoppedBecause() == null;
       return well ? 0 : 1;
     }
   }
@@ -102,11 +110,12 @@ final class HostKeyCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = DestinationCommands.find(service, name).get("id").asText();
-      service.post("/destinations/" + id + "/looks", Map.of());
+      UUID id = DestinationCommands.find(service, name).id();
+      service.post("/destinations/" + id + "/looks", null, Page.class);
       service.post(
           "/destinations/" + id + "/host-keys/confirm",
-          Map.of("fingerprints", fingerprints, "reason", reason));
+          new ConfirmationRequest(fingerprints, reason),
+          Page.class);
       show(service, show, id);
       return 0;
     }
@@ -144,7 +153,7 @@ final class HostKeyCommands {
         required = true,
         paramLabel = "MOMENT",
         description = "Until when the old ones are accepted.")
-    private String oldUntil;
+    private Instant oldUntil;
 
     @Option(
         names = "--reason",
@@ -156,13 +165,14 @@ final class HostKeyCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = DestinationCommands.find(service, name).get("id").asText();
+      UUID id = DestinationCommands.find(service, name).id();
       List<String> lines = DestinationCommands.lines(files);
       consent.ask(
           "Accept " + lines.size() + " new host key(s) for " + name + ", and tell its clients?");
       service.post(
           "/destinations/" + id + "/host-keys/announce",
-          Map.of("hostKeys", lines, "oldUntil", oldUntil, "reason", reason));
+          new AnnouncementRequest(lines, oldUntil, reason),
+          Page.class);
       show(service, show, id);
       return 0;
     }

@@ -1,13 +1,18 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import java.util.Map;
+import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.identity.IdentityRequest;
+import tolvin.api.identity.IdentityView;
+import tolvin.core.estate.IdentityKind;
 
 /** Identities. */
 @Command(
@@ -19,16 +24,23 @@ final class IdentityCommands {
   private IdentityCommands() {}
 
   /** The id of the identity that a text names, by its name or id. */
-  static String id(Service service, String text) throws Refused {
-    return service.one("/identities?limit=500", "identity", text, "name").get("id").asText();
+  static UUID id(Service service, String text) throws Refused {
+    return service
+        .one(
+            service.all("/identities?limit=500", IdentityView.class),
+            "identity",
+            text,
+            IdentityView::id,
+            List.of(IdentityView::name))
+        .id();
   }
 
-  private static final Show.Column[] COLUMNS = {
-    column("Name", "/name"),
-    column("Kind", "/kind"),
-    column("Team", "/team"),
-    column("Responsible", "/responsible")
-  };
+  private static final List<Show.Column<IdentityView>> COLUMNS =
+      columns(
+          column("Name", IdentityView::name),
+          column("Kind", IdentityView::kind),
+          column("Team", IdentityView::team),
+          column("Responsible", IdentityView::responsible));
 
   /** Lists identities. */
   @Command(
@@ -42,7 +54,7 @@ final class IdentityCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/identities?limit=500"),
+          Service.open().all("/identities?limit=500", IdentityView.class),
           "No identities. Add one with: tolvin identity add NAME --team TEAM --responsible PERSON",
           COLUMNS);
       return 0;
@@ -66,10 +78,10 @@ final class IdentityCommands {
 
     @Option(
         names = "--kind",
-        defaultValue = "service_account",
+        defaultValue = "service-account",
         paramLabel = "KIND",
-        description = "person or service_account. Default: service_account.")
-    private String kind;
+        description = "person or service-account. Default: service-account.")
+    private IdentityKind kind;
 
     @Option(
         names = "--team",
@@ -91,7 +103,8 @@ final class IdentityCommands {
           Service.open()
               .post(
                   "/identities",
-                  Map.of("name", name, "kind", kind, "team", team, "responsible", responsible)),
+                  new IdentityRequest(kind, name, team, responsible),
+                  IdentityView.class),
           COLUMNS);
       return 0;
     }

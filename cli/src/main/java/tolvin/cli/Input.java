@@ -13,7 +13,7 @@ import java.util.function.Consumer;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.Refusal;
 
 /** Files, and standard input for a dash; looked at here, before anything is sent. */
@@ -78,26 +78,26 @@ final class Input {
     return bytes;
   }
 
-  /** Refuses a file that carries a private half anywhere; it is looked through once. */
-  void refusePrivateHalf() throws Refused {
+  /** Refuses a file that carries a private key anywhere; it is looked through once. */
+  void refusePrivateKey() throws Refused {
     if (looked) {
       return;
     }
-    Optional<String> kind = with(PrivateHalf::scan);
+    Optional<String> kind = with(PrivateKeyText::scan);
     if (kind.isPresent()) {
       throw new Refused(
           name
               + ": "
-              + PrivateHalf.refusal(kind.get()).whole()
-              + " Its public half is computed with: tolvin key public "
+              + PrivateKeyText.refusal(kind.get()).whole()
+              + " Its public key is computed with: tolvin key public "
               + (standardInput == null ? name : "FILE"));
     }
     looked = true;
   }
 
-  /** Takes the file apart, piece by piece; refused as a whole if it carries a private half. */
+  /** Takes the file apart, piece by piece; refused as a whole if it carries a private key. */
   void pieces(Consumer<Item> sink) throws Refused {
-    refusePrivateHalf();
+    refusePrivateKey();
     with(
         in -> {
           Intake.read(in, sink);
@@ -131,7 +131,7 @@ final class Input {
                 : " can be read in more than one way; look at it with: tolvin key look"));
   }
 
-  /** A refusal with its way out and its place. */
+  /** A refusal with its remedy and its place. */
   static String said(Refusal refusal) {
     return refusal.whole()
         + (refusal.position() > 0 ? " (at character " + (refusal.position() + 1) + ")" : "");

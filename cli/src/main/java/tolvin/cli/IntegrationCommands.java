@@ -1,13 +1,17 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import java.util.Map;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.integration.IntegrationRequest;
+import tolvin.api.integration.IntegrationView;
+import tolvin.core.estate.Importance;
 
 /** Integrations. */
 @Command(
@@ -18,12 +22,22 @@ import picocli.CommandLine.Parameters;
 final class IntegrationCommands {
   private IntegrationCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("Name", "/name"),
-    column("Owner", "/owner"),
-    column("Importance", "/importance"),
-    column("Environment", "/environment")
-  };
+  private static final List<Show.Column<IntegrationView>> COLUMNS =
+      columns(
+          column("Name", IntegrationView::name),
+          column("Owner", IntegrationView::owner),
+          column("Importance", IntegrationView::importance),
+          column("Environment", IntegrationView::environment));
+
+  /** The integration that a text names, by its name or id. */
+  static IntegrationView find(Service service, String text) throws Refused {
+    return service.one(
+        service.all("/integrations?limit=500", IntegrationView.class),
+        "integration",
+        text,
+        IntegrationView::id,
+        List.of(IntegrationView::name));
+  }
 
   /** Lists integrations. */
   @Command(
@@ -37,7 +51,7 @@ final class IntegrationCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/integrations?limit=500"),
+          Service.open().all("/integrations?limit=500", IntegrationView.class),
           "No integrations. Add one with: tolvin integration add NAME --owner TEAM",
           COLUMNS);
       return 0;
@@ -64,7 +78,7 @@ final class IntegrationCommands {
         defaultValue = "normal",
         paramLabel = "WORD",
         description = "low, normal or high. Default: normal.")
-    private String importance;
+    private Importance importance;
 
     @Option(
         names = "--environment",
@@ -79,15 +93,8 @@ final class IntegrationCommands {
           Service.open()
               .post(
                   "/integrations",
-                  Map.of(
-                      "name",
-                      name,
-                      "owner",
-                      owner,
-                      "importance",
-                      importance,
-                      "environment",
-                      environment)),
+                  new IntegrationRequest(name, owner, importance, environment),
+                  IntegrationView.class),
           COLUMNS);
       return 0;
     }

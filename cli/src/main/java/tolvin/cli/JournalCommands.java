@@ -2,11 +2,12 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
+import tolvin.api.journal.JournalEntryView;
+import tolvin.api.journal.SealCheckView;
 
 /** The journal. */
 @Command(
@@ -34,23 +35,25 @@ final class JournalCommands {
     private int limit;
 
     @Option(
-        names = "--deed",
+        names = "--action",
         defaultValue = "",
         paramLabel = "WORD",
-        description = "Only deeds that begin so, such as rotation.")
-    private String deed;
+        description = "Only actions that begin so, such as rotation.")
+    private String action;
 
     @Override
     public Integer call() throws Refused {
       show.list(
           Service.open()
-              .get("/journal?limit=" + limit + "&deed=" + Service.query(deed))
-              .get("items"),
+              .page(
+                  "/journal?limit=" + limit + "&action=" + Service.query(action),
+                  JournalEntryView.class)
+              .items(),
           "The journal is empty.",
-          column("No.", "/number"),
-          column("At", "/at"),
-          column("Who", "/who"),
-          column("What", "/text"));
+          column("No.", JournalEntryView::number),
+          column("At", JournalEntryView::at),
+          column("Who", JournalEntryView::who),
+          column("What", JournalEntryView::text));
       return 0;
     }
   }
@@ -66,14 +69,14 @@ final class JournalCommands {
 
     @Override
     public Integer call() throws Refused {
-      JsonNode check = Service.open().get("/journal/check");
+      SealCheckView check = Service.open().get("/journal/check", SealCheckView.class);
       show.one(
           check,
-          column("Entries", "/entries"),
-          column("Holds", "/holds"),
-          column("Broken at", "/brokenAt"),
-          column("Not sealed yet", "/unsealed"));
-      return check.get("holds").asBoolean() ? 0 : 1;
+          column("Entries", SealCheckView::entries),
+          column("Holds", SealCheckView::holds),
+          column("Broken at", SealCheckView::brokenAt),
+          column("Not sealed yet", SealCheckView::unsealed));
+      return check.holds() ? 0 : 1;
     }
   }
 }

@@ -1,21 +1,28 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.intake.IntakeRequest;
+import tolvin.api.intake.IntakeResultView;
+import tolvin.api.intake.LineResultView;
+import tolvin.api.intake.LookView;
+import tolvin.api.intake.PieceView;
+import tolvin.api.rulebook.RuleNoteView;
+import tolvin.core.estate.Custody;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
+import tolvin.core.word.Words;
 
 /** Registers keys, one or thousands. */
 @Command(
@@ -23,7 +30,7 @@ import tolvin.core.intake.Outcome;
     mixinStandardHelpOptions = true,
     description = {
       "Register public keys from files of any open form; each piece is judged by itself.",
-      "The files are looked at here first: a private half is refused and never sent."
+      "The files are looked at here first: a private key is refused and never sent."
     },
     footer = {
       "",
@@ -52,38 +59,72 @@ final class KeyAdd implements Callable<Integer> {
       defaultValue = "machine",
       paramLabel = "WORD",
       description = "machine, device, module or elsewhere. Default: machine.")
-  private String custody;
+  private Custody custody;
 
   @Option(names = "--rehearse", description = "Judge them and register none.")
   private boolean rehearse;
 
-  private static final Show.Column[] COLUMNS = {
-    column("File", "/file"),
-    column("Line", "/line"),
-    column("Outcome", "/outcome"),
-    column("Fingerprint", "/fingerprint"),
-    column("Identity", "/identity"),
-    column("Reason", "/reason"),
-    column("Way out", "/wayOut")
-  };
+  private static final List<Show.Column<Row>> COLUMNS =
+      columns(
+          column("File", Row::file),
+          column("Line", Row::line),
+          column("Outcome", Row::outcome),
+          column("Fingerprint", Row::fingerprint),
+          column("Identity", Row::identity),
+          column("Reason", Row::reason),
+          column("Remedy", Row::remedy));
 
-  private static final Show.Column[] NARROW = java.util.Arrays.copyOf(COLUMNS, 6);
+  private static final List<Show.Column<Row>> NARROW = COLUMNS.subList(0, 6);
 
-  /** A key that waits to be sent, and its place in the result. */
-  private record Waiting(ObjectNode node, String line) {}
+  /**
+   * What became of a piece.
+   *
+   * @param outcome registered, there, again, refused, no-key or not-sent; in a rehearsal the
+   *     verdict
+   */
+  private record Row(
+      String file,
+      long line,
+      String outcome,
+      UUID keyId,
+      String fingerprint,
+      String identity,
+      Integer warnings,
+      String reason,
+      String remedy) {
+    Row with(String outcome, String fingerprint, String reason, String remedy) {
+      return new Row(file, line, outcome, keyId, fingerprint, identity, warnings, reason, remedy);
+    }
+
+    Row with(LineResultView result) {
+      return new Row(
+          file,
+          line,
+          result.outcome(),
+          result.keyId(),
+          result.fingerprint(),
+          result.identity(),
+          result.warnings(),
+          result.reason(),
+          result.remedy());
+    }
+  }
+
+  /** A key that waits to be sent, and its place among the rows. */
+  private record Waiting(int row, String line) {}
 
   @Override
   public Integer call() throws Refused {
     List<Input> inputs = new ArrayList<>();
     for (String file : files) {
       Input input = Input.of(file);
-      input.refusePrivateHalf(); // all of them, before the first byte is sent
+      input.refusePrivateKey(); // all of them, before the first byte is sent
       inputs.add(input);
     }
     Service service = Service.open();
-    String owner = identity == null ? null : IdentityCommands.id(service, identity);
+    UUID owner = identity == null ? null : IdentityCommands.id(service, identity);
     Tally tally = new Tally();
-    try (Show.Rows rows = show.rows(show.isTable() ? NARROW : COLUMNS, COLUMNS)) {
+    try (Show.Rows<Row> rows = show.rows(show.isTable() ? NARROW : COLUMNS, COLUMNS)) {
       Batch batch = new Batch(service, owner, tally, rows);
       for (Input input : inputs) {
         input.pieces(item -> batch.add(input.name(), item));
@@ -106,8 +147,7 @@ final class KeyAdd implements Callable<Integer> {
     private long all;
     private long good;
 
-    void count(JsonNode result) {
-      String outcome = result.path("outcome").asText();
+    void count(String outcome) {
       counts.merge(outcome, 1L, Long::sum);
       all++;
       good += outcome.matches("registered|there|again|accepted(-with-warnings)?") ? 1 : 0;
@@ -127,15 +167,15 @@ final class KeyAdd implements Callable<Integer> {
   /** Pieces on their way, some at a time, so that a file may hold any number of them. */
   private final class Batch {
     private final Service service;
-    private final String owner;
+    private final UUID owner;
     private final Tally tally;
-    private final Show.Rows rows;
-    private final List<ObjectNode> nodes = new ArrayList<>();
+    private final Show.Rows<Row> rows;
+    private final List<Row> found = new ArrayList<>();
     private final List<Waiting> waiting = new ArrayList<>();
     private Refused refused;
     private boolean many;
 
-    Batch(Service service, String owner, Tally tally, Show.Rows rows) {
+    Batch(Service service, UUID owner, Tally tally, Show.Rows<Row> rows) {
       this.service = service;
       this.owner = owner;
       this.tally = tally;
@@ -143,17 +183,14 @@ final class KeyAdd implements Callable<Integer> {
     }
 
     void add(String file, Item item) {
-      ObjectNode node = Service.JSON.createObjectNode();
-      node.put("file", file);
-      node.put("line", item.line());
-      nodes.add(node);
+      Row row = new Row(file, item.line(), null, null, null, null, null, null, null);
       if (item.outcome() instanceof Outcome.Key key) {
-        waiting.add(new Waiting(node, key.key().line(key.comment())));
+        waiting.add(new Waiting(found.size(), key.key().line(key.comment())));
+        found.add(row.with("not-sent", null, null, null));
       } else {
-        node.put("outcome", "no-key");
-        node.put("reason", KeyLook.node(file, item).path("said").asText());
+        found.add(row.with("no-key", null, KeyPiece.of(file, item).said(), null));
       }
-      if (waiting.size() == CHUNK || nodes.size() == 10 * CHUNK) {
+      if (waiting.size() == CHUNK || found.size() == 10 * CHUNK) {
         send();
       }
     }
@@ -162,66 +199,62 @@ final class KeyAdd implements Callable<Integer> {
     void send() {
       if (refused == null && !waiting.isEmpty()) {
         try {
-          KeyAdd.this.send(service, owner, waiting);
+          KeyAdd.this.send(service, owner, waiting, found);
         } catch (Refused e) {
           refused = e;
         }
       }
-      many |= nodes.size() > FEW; // of many, a table shows only what needs a look
-      for (ObjectNode node : nodes) {
-        if (!node.has("outcome")) {
-          node.put("outcome", "not-sent");
-        }
-        tally.count(node);
-        boolean plain = node.get("outcome").asText().matches("registered|accepted");
+      many |= found.size() > FEW; // of many, a table shows only what needs a look
+      for (Row row : found) {
+        tally.count(row.outcome());
+        boolean plain = row.outcome().matches("registered|accepted");
         if (!show.isTable() || !many || !plain) {
-          rows.add(node);
+          rows.add(row);
         }
       }
       progress(tally.all);
-      nodes.clear();
+      found.clear();
       waiting.clear();
     }
   }
 
-  private void send(Service service, String owner, List<Waiting> chunk) throws Refused {
+  private void send(Service service, UUID owner, List<Waiting> chunk, List<Row> rows)
+      throws Refused {
     if (rehearse) {
       String text = String.join("\n", chunk.stream().map(Waiting::line).toList()) + "\n";
-      String query = "?custody=" + Service.query(custody);
-      JsonNode look =
+      String query = "?custody=" + Words.of(custody);
+      LookView look =
           service.postBytes(
               "/intake/look" + query + (owner == null ? "" : "&identity=" + owner),
-              text.getBytes(java.nio.charset.StandardCharsets.UTF_8));
+              text.getBytes(java.nio.charset.StandardCharsets.UTF_8),
+              LookView.class);
       for (int i = 0; i < chunk.size(); i++) {
-        rehearsed(chunk.get(i).node(), look.get("pieces").get(i));
+        int at = chunk.get(i).row();
+        rows.set(at, rehearsed(rows.get(at), look.pieces().get(i)));
       }
       return;
     }
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("lines", chunk.stream().map(Waiting::line).toList());
-    wish.put("identityId", owner);
-    wish.put("byComment", byComment);
-    wish.put("custody", custody);
-    JsonNode answer = service.post("/intake", wish).get("results");
-    for (JsonNode result : answer) {
-      chunk.get(result.get("index").asInt()).node().setAll((ObjectNode) result.deepCopy());
+    IntakeRequest wanted =
+        new IntakeRequest(chunk.stream().map(Waiting::line).toList(), owner, byComment, custody);
+    for (LineResultView result :
+        service.post("/intake", wanted, IntakeResultView.class).results()) {
+      int at = chunk.get(result.index()).row();
+      rows.set(at, rows.get(at).with(result));
     }
   }
 
-  private static void rehearsed(ObjectNode node, JsonNode piece) {
-    node.put("fingerprint", piece.at("/key/fingerprint").asText());
-    if (piece.hasNonNull("registeredAs")) {
-      node.put("outcome", "there");
-      node.put("reason", "Registered for " + piece.path("registeredFor").asText() + ".");
-      return;
+  private static Row rehearsed(Row row, PieceView piece) {
+    String fingerprint = piece.key().fingerprint();
+    if (piece.registeredAs() != null) {
+      return row.with("there", fingerprint, "Registered for " + piece.registeredFor() + ".", null);
     }
-    node.put("outcome", piece.at("/verdict/outcome").asText());
-    JsonNode note = piece.at("/verdict/notes/0");
-    if (!note.isMissingNode()) {
-      node.put(
-          "reason", note.get("sentence").asText() + " Rule " + note.get("rule").asText() + ".");
-      node.put("wayOut", note.path("wayOut").asText());
+    String outcome = Words.of(piece.verdict().outcome());
+    if (piece.verdict().notes().isEmpty()) {
+      return row.with(outcome, fingerprint, null, null);
     }
+    RuleNoteView note = piece.verdict().notes().get(0);
+    return row.with(
+        outcome, fingerprint, note.sentence() + " Rule " + note.rule() + ".", note.remedy());
   }
 
   private void progress(long done) {

@@ -1,14 +1,23 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
+import com.fasterxml.jackson.annotation.JsonUnwrapped;
+import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.key.DependenceView;
+import tolvin.api.key.DueView;
+import tolvin.api.key.KeyUseView;
+import tolvin.api.key.KeyView;
+import tolvin.api.placement.PlacementView;
+import tolvin.api.rulebook.JudgedView;
+import tolvin.api.rulebook.RuleNoteView;
 
 /** Keys. */
 @Command(
@@ -35,17 +44,22 @@ import picocli.CommandLine.Parameters;
 final class KeyCommands {
   private KeyCommands() {}
 
-  static final Show.Column[] COLUMNS = {
-    column("Fingerprint", "/fingerprint"),
-    column("Type", "/type"),
-    column("Bits", "/bits"),
-    column("Identity", "/identity"),
-    column("Custody", "/custody"),
-    column("Last used", "/lastUsedAt")
-  };
+  static final List<Show.Column<KeyView>> COLUMNS =
+      columns(
+          column("Fingerprint", KeyView::fingerprint),
+          column("Type", KeyView::type),
+          column("Bits", KeyView::bits),
+          column("Identity", KeyView::identity),
+          column("Custody", KeyView::custody),
+          column("Last used", KeyView::lastUsedAt));
 
-  static JsonNode find(Service service, String text) throws Refused {
-    return service.one("/keys?limit=500", "key", text, "fingerprint", "md5", "identity");
+  static KeyView find(Service service, String text) throws Refused {
+    return service.one(
+        service.all("/keys?limit=500", KeyView.class),
+        "key",
+        text,
+        KeyView::id,
+        List.of(KeyView::fingerprint, KeyView::md5, KeyView::identity));
   }
 
   /** Lists keys. */
@@ -70,12 +84,23 @@ final class KeyCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/keys?limit=500&ended=" + ended + "&search=" + Service.query(search)),
+          Service.open()
+              .all(
+                  "/keys?limit=500&ended=" + ended + "&search=" + Service.query(search),
+                  KeyView.class),
           "No keys. Register one with: tolvin key add FILE --identity NAME",
           COLUMNS);
       return 0;
     }
   }
+
+  /** A key with all that is known of it. */
+  private record Whole(
+      @JsonUnwrapped KeyView key,
+      List<PlacementView> placements,
+      List<KeyUseView> uses,
+      List<DependenceView> dependences,
+      List<JudgedView> verdicts) {}
 
   /** Shows a key. */
   @Command(
@@ -92,79 +117,75 @@ final class KeyCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode found = find(service, key);
-      String id = found.get("id").asText();
-      JsonNode placements = service.get("/placements?key=" + id).get("items");
-      JsonNode uses = service.get("/keys/" + id + "/uses");
-      JsonNode dependences = service.get("/keys/" + id + "/dependences");
-      JsonNode verdicts = service.get("/keys/" + id + "/verdicts");
+      KeyView found = find(service, key);
+      UUID id = found.id();
+      List<PlacementView> placements =
+          service.page("/placements?key=" + id, PlacementView.class).items();
+      List<KeyUseView> uses = service.list("/keys/" + id + "/uses", KeyUseView.class);
+      List<DependenceView> dependences =
+          service.list("/keys/" + id + "/dependences", DependenceView.class);
+      List<JudgedView> verdicts = service.list("/keys/" + id + "/verdicts", JudgedView.class);
       if (!show.isTable()) {
-        ObjectNode whole = found.deepCopy();
-        whole.set("placements", placements);
-        whole.set("uses", uses);
-        whole.set("dependences", dependences);
-        whole.set("verdicts", verdicts);
-        show.one(whole, COLUMNS);
+        show.one(
+            new Whole(found, placements, uses, dependences, verdicts),
+            Show.within(Whole::key, COLUMNS));
         return 0;
       }
       show.one(
           found,
-          column("Fingerprint", "/fingerprint"),
-          column("MD5", "/md5"),
-          column("Type", "/type"),
-          column("Bits", "/bits"),
-          column("Identity", "/identity"),
-          column("Team", "/team"),
-          column("Custody", "/custody"),
-          column("Comment", "/comment"),
-          column("Made", "/madeAt"),
-          column("Due", "/due/reason"),
-          column("Ended", "/endedBecause"),
-          column("Id", "/id"));
+          column("Fingerprint", KeyView::fingerprint),
+          column("MD5", KeyView::md5),
+          column("Type", KeyView::type),
+          column("Bits", KeyView::bits),
+          column("Identity", KeyView::identity),
+          column("Team", KeyView::team),
+          column("Custody", KeyView::custody),
+          column("Comment", KeyView::comment),
+          column("Made", KeyView::madeAt),
+          column("Due", KeyView::due, DueView::reason),
+          column("Ended", KeyView::endedBecause),
+          column("Id", KeyView::id));
       show.out().println("\nJudged");
       judged(verdicts);
       show.out().println("\nPlaced");
       show.list(
           placements,
           "  nowhere",
-          column("Account", "/account"),
-          column("State", "/state"),
-          column("Title", "/title"),
-          column("Reason", "/reason"));
+          column("Account", PlacementView::account),
+          column("State", PlacementView::state),
+          column("Title", PlacementView::title),
+          column("Reason", PlacementView::reason));
       show.out().println("\nUsed");
       show.list(
           uses,
           "  never seen",
-          column("Account", "/account"),
-          column("From", "/address"),
-          column("Times", "/count"),
-          column("Last", "/lastAt"));
+          column("Account", KeyUseView::account),
+          column("From", KeyUseView::address),
+          column("Times", KeyUseView::count),
+          column("Last", KeyUseView::lastAt));
       show.out().println("\nWithout it");
       show.list(
           dependences,
           "  nothing that is known would break",
-          column("Tie", "/tie"),
-          column("Breaks", "/breaks"),
-          column("Other key", "/otherKey"));
+          column("Tie", DependenceView::tie),
+          column("Breaks", DependenceView::breaks),
+          column("Other key", DependenceView::otherKey));
       return 0;
     }
 
     /** Every rule that the key or a place falls short of, in full. */
-    private void judged(JsonNode verdicts) {
+    private void judged(List<JudgedView> verdicts) {
       boolean any = false;
-      for (JsonNode judged : verdicts) {
-        for (JsonNode note : judged.at("/verdict/notes")) {
+      for (JudgedView judged : verdicts) {
+        for (RuleNoteView note : judged.verdict().notes()) {
           any = true;
           String word =
-              note.get("refuses").asBoolean()
-                  ? "refused"
-                  : note.hasNonNull("exception") ? "excepted" : "warning";
-          String where = judged.path("account").asText("the key by itself");
-          show.out().println(where + ": " + word + " by rule " + note.get("rule").asText());
-          show.out()
-              .println("  " + note.get("sentence").asText() + " " + note.path("wayOut").asText());
-          if (note.hasNonNull("exception")) {
-            show.out().println("  let pass for now: " + note.get("exception").asText());
+              note.refuses() ? "refused" : note.exception() != null ? "excepted" : "warning";
+          String where = judged.account() == null ? "the key by itself" : judged.account();
+          show.out().println(where + ": " + word + " by rule " + note.rule());
+          show.out().println("  " + note.sentence() + " " + note.remedy());
+          if (note.exception() != null) {
+            show.out().println("  let pass for now: " + note.exception());
           }
         }
       }

@@ -2,15 +2,14 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
+import tolvin.api.key.CompareRequest;
+import tolvin.api.key.ComparedView;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.FingerprintText;
 
@@ -39,28 +38,37 @@ final class KeyCompare implements Callable<Integer> {
       description = "Key files; without them, the registered keys.")
   private List<String> files;
 
+  /** A key that was compared, registered or in a file. */
+  private record Match(
+      String fingerprint, String identity, String file, boolean same, String sentence) {}
+
   @Override
   public Integer call() throws Refused {
-    ArrayNode matches = files == null ? registered() : inFiles();
+    List<Match> matches = files == null ? registered() : inFiles();
     show.list(
         matches,
         "No key comes near it.",
-        column("Fingerprint", "/fingerprint"),
-        column(files == null ? "Identity" : "File", files == null ? "/identity" : "/file"),
-        column("Compared", "/sentence"));
-    for (JsonNode match : matches) {
-      if (match.get("same").asBoolean()) {
+        column("Fingerprint", Match::fingerprint),
+        column(files == null ? "Identity" : "File", files == null ? Match::identity : Match::file),
+        column("Compared", Match::sentence));
+    for (Match match : matches) {
+      if (match.same()) {
         return 0;
       }
     }
     return 1;
   }
 
-  private ArrayNode registered() throws Refused {
-    return (ArrayNode) Service.open().post("/keys/compare", Map.of("text", text)).get("matches");
+  private List<Match> registered() throws Refused {
+    return Service.open()
+        .post("/keys/compare", new CompareRequest(text), ComparedView.class)
+        .matches()
+        .stream()
+        .map(m -> new Match(m.fingerprint(), m.identity(), null, m.same(), m.sentence()))
+        .toList();
   }
 
-  private ArrayNode inFiles() throws Refused {
+  private List<Match> inFiles() throws Refused {
     FingerprintText asked =
         FingerprintText.read(text)
             .orElseThrow(
@@ -68,16 +76,14 @@ final class KeyCompare implements Callable<Integer> {
                     new Refused(
                         "This is no fingerprint. Give SHA-256 (SHA256:… or hex) or MD5"
                             + " (aa:bb:…)."));
-    ArrayNode matches = Service.JSON.createArrayNode();
+    List<Match> matches = new ArrayList<>();
     for (String file : files) {
       Outcome.Key read = Input.of(file).key();
       FingerprintText.Comparison comparison =
           asked.against(asked.same(read.key().fingerprint(), read.key().md5()));
-      ObjectNode node = matches.addObject();
-      node.put("fingerprint", read.key().fingerprintText());
-      node.put("file", file);
-      node.put("same", comparison.same());
-      node.put("sentence", comparison.sentence());
+      matches.add(
+          new Match(
+              read.key().fingerprintText(), null, file, comparison.same(), comparison.sentence()));
     }
     return matches;
   }

@@ -2,19 +2,19 @@ package tolvin.cli;
 
 import java.nio.file.Path;
 import java.util.Arrays;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.key.DownloadRequest;
 
-/** Takes a private half out of the coffer, once, as its owner. */
+/** Takes a private key out of the coffer, once, as its owner. */
 @Command(
     name = "download",
     mixinStandardHelpOptions = true,
     description = {
-      "Take the private half of your key out of the coffer, encrypted with a passphrase of yours.",
+      "Take the private key of your key out of the coffer, encrypted with a passphrase of yours.",
       "It leaves only once, and only to its owner."
     },
     footer = {"", "Example: tolvin key download SHA256:4Nfr --out ~/.ssh/id_crane"})
@@ -47,13 +47,11 @@ final class KeyDownload implements Callable<Integer> {
     Path file = Path.of(out);
     Output.mayBeNew(file);
     Service service = Service.open();
-    String id = Own.key(service, key).get("id").asText();
+    UUID id = Own.key(service, key);
     char[] passphrase = Secret.askNew("New passphrase for " + out, passphraseFile);
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("passphrase", new String(passphrase));
-    wish.put("form", form);
+    DownloadRequest wanted = new DownloadRequest(new String(passphrase), form);
     Arrays.fill(passphrase, '\0');
-    byte[] content = service.postForBytes("/made-keys/" + id + "/download", wish);
+    byte[] content = service.postForBytes("/made-keys/" + id + "/download", wanted);
     Output.writeClosed(file, content);
     System.err.println(out + " was written. It cannot be downloaded again.");
     return 0;

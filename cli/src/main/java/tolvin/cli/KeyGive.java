@@ -1,12 +1,16 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.nio.charset.StandardCharsets;
 import java.util.Set;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.key.FormView;
+import tolvin.api.key.GivenOutView;
+import tolvin.api.key.PlaceView;
+import tolvin.api.key.SystemView;
 
 /** Gives registered keys out. */
 @Command(
@@ -58,42 +62,42 @@ final class KeyGive implements Callable<Integer> {
     if (key == null || to == null && account == null) {
       throw new Refused("Give a key and --to FORM or --for ACCOUNT, or one of the files alone.", 2);
     }
-    String id = KeyCommands.find(service, key).get("id").asText();
-    JsonNode given = service.get("/keys/" + id + "/forms");
+    UUID id = KeyCommands.find(service, key).id();
+    GivenOutView given = service.get("/keys/" + id + "/forms", GivenOutView.class);
     String text = account == null ? form(given) : place(given);
     Output.write(out, text.getBytes(StandardCharsets.UTF_8));
     return 0;
   }
 
-  private String form(JsonNode given) throws Refused {
+  private String form(GivenOutView given) throws Refused {
     KeyConvert.form(to);
-    for (JsonNode form : given.get("forms")) {
-      if (form.get("form").asText().equals(to)) {
-        if (form.hasNonNull("refusal")) {
-          throw new Refused(form.get("refusal").asText());
+    for (FormView form : given.forms()) {
+      if (form.form().equals(to)) {
+        if (form.refusal() != null) {
+          throw new Refused(form.refusal());
         }
-        return form.get("text").asText();
+        return form.text();
       }
     }
     throw new Refused("Keys are not given out as " + to + ".");
   }
 
-  private String place(JsonNode given) throws Refused {
-    for (JsonNode place : given.get("places")) {
-      if (place.get("account").asText().equals(account)) {
+  private String place(GivenOutView given) throws Refused {
+    for (PlaceView place : given.places()) {
+      if (place.account().equals(account)) {
         StringBuilder text = new StringBuilder();
-        text.append("# For ").append(account).append(", as ").append(place.get("form").asText());
-        text.append("\n").append(place.get("text").asText());
-        if (!place.hasNonNull("clientBlock")) {
+        text.append("# For ").append(account).append(", as ").append(place.form());
+        text.append("\n").append(place.text());
+        if (place.clientBlock() == null) {
           return text.toString();
         }
         text.append("\n# The server's host keys, for known_hosts\n");
-        text.append(place.get("knownHosts").asText());
-        text.append("\n# The client's configuration\n").append(place.get("clientBlock").asText());
-        for (JsonNode system : place.get("systems")) {
-          text.append("\n# ").append(system.get("system").asText()).append(": ");
-          text.append(system.get("file").asText()).append('\n');
-          system.get("mind").forEach(m -> text.append("#   ").append(m.asText()).append('\n'));
+        text.append(place.knownHosts());
+        text.append("\n# The client's configuration\n").append(place.clientBlock());
+        for (SystemView system : place.systems()) {
+          text.append("\n# ").append(system.system()).append(": ");
+          text.append(system.file()).append('\n');
+          system.mind().forEach(m -> text.append("#   ").append(m).append('\n'));
         }
         return text.toString();
       }

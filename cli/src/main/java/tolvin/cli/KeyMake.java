@@ -2,7 +2,6 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.nio.charset.StandardCharsets;
@@ -12,16 +11,23 @@ import java.security.SecureRandom;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.key.MadeKeyRequest;
+import tolvin.api.key.MadeKeyView;
+import tolvin.api.proof.ChallengeRequest;
+import tolvin.api.proof.ChallengeView;
+import tolvin.api.proof.ProofRequest;
+import tolvin.api.proof.ProofView;
+import tolvin.api.proof.ProvenView;
 import tolvin.connectors.file.PrivateFiles;
 import tolvin.connectors.module.HardwareModule;
+import tolvin.core.estate.Custody;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
@@ -29,14 +35,14 @@ import tolvin.core.pair.SecretPair;
 import tolvin.core.pair.SigningException;
 import tolvin.core.proof.SshSignature;
 
-/** Makes a key where its private half will stay, and registers it with proof. */
+/** Makes a key where its private key will stay, and registers it with proof. */
 @Command(
     name = "make",
     mixinStandardHelpOptions = true,
     description = {
-      "Make a key where its private half will stay, and register it with proof, in one go:",
+      "Make a key where its private key will stay, and register it with proof, in one go:",
       "as a file on this machine, on a security key, in a PKCS#11 module, or in the coffer.",
-      "A private half made here never leaves this machine."
+      "A private key made here never leaves this machine."
     },
     footer = {
       "",
@@ -60,7 +66,7 @@ final class KeyMake implements Callable<Integer> {
       defaultValue = "machine",
       paramLabel = "WHERE",
       description = "machine, device, module or coffer. Default: machine.")
-  private String custody;
+  private Custody custody;
 
   @Option(
       names = "--identity",
@@ -99,57 +105,56 @@ final class KeyMake implements Callable<Integer> {
   @Override
   public Integer call() throws Refused {
     Service service = Service.open();
-    String owner = identity == null ? null : id(service);
-    if (custody.equals("coffer")) {
+    UUID owner = identity == null ? null : IdentityCommands.id(service, identity);
+    if (custody == Custody.COFFER) {
       return inCoffer(service, owner);
     }
     if (file == null) {
-      throw new Refused("Say where the private half shall be: FILE, or its label in a module.", 2);
+      throw new Refused("Say where the private key shall be: FILE, or its label in a module.", 2);
     }
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("identityId", owner);
-    JsonNode challenge = service.post("/challenges", wish);
-    Map<String, Object> answer =
+    ChallengeView challenge =
+        service.post("/challenges", new ChallengeRequest(owner), ChallengeView.class);
+    ProofRequest answer =
         switch (custody) {
-          case "machine" -> onMachine(challenge);
-          case "device" -> onDevice(challenge);
-          case "module" -> inModule(challenge);
+          case MACHINE -> onMachine(challenge);
+          case DEVICE -> onDevice(challenge);
+          case MODULE -> inModule(challenge);
           default ->
-              throw new Refused("“" + custody + "” is none of machine, device, module, coffer.", 2);
+              throw new Refused(
+                  "A key is made on a machine, a device, in a module or the coffer.", 2);
         };
-    JsonNode proven =
-        service.post("/challenges/" + challenge.get("id").asText() + "/answer", answer);
+    ProvenView proven =
+        service.post("/challenges/" + challenge.id() + "/answer", answer, ProvenView.class);
     show.one(
         proven,
-        column("Fingerprint", "/fingerprint"),
-        column("Type", "/type"),
-        column("Proven", "/proofs/0/kind"),
-        column("Note", "/proofs/0/note"),
-        column("Also", "/proofs/1/kind"),
-        column("Model", "/proofs/1/model"),
-        column("Maker", "/proofs/1/maker"),
-        column("Id", "/keyId"));
+        column("Fingerprint", ProvenView::fingerprint),
+        column("Type", ProvenView::type),
+        column("Proven", p -> proof(p, 0), ProofView::kind),
+        column("Note", p -> proof(p, 0), ProofView::note),
+        column("Also", p -> proof(p, 1), ProofView::kind),
+        column("Model", p -> proof(p, 1), ProofView::model),
+        column("Maker", p -> proof(p, 1), ProofView::maker),
+        column("Id", ProvenView::keyId));
     if (place == null) {
       return 0;
     }
-    JsonNode placed = Own.place(service, proven.get("keyId").asText(), place, title());
-    if (!placed.get("state").asText().matches("placed|proven")) {
-      throw new Refused(
-          "The key does not stand on " + place + " yet: " + placed.path("reason").asText());
+    Own.Placed placed = Own.place(service, proven.keyId(), place, title());
+    if (!placed.state().isThere()) {
+      throw new Refused("The key does not stand on " + place + " yet: " + placed.reason());
     }
     System.err.println("Placed on " + place + ". Now a sign-in with it:");
     List<String> ssh = new ArrayList<>();
-    if (!custody.equals("module")) {
+    if (custody != Custody.MODULE) {
       ssh.addAll(List.of("-i", file, "-o", "IdentitiesOnly=yes"));
     }
-    return custody.equals("module")
+    return custody == Custody.MODULE
         ? 0
         : new TrialHere(service, show)
-            .run(Own.account(service, place), proven.get("keyId").asText(), ssh, file, with);
+            .run(Own.account(service, place), proven.keyId(), ssh, file, with);
   }
 
-  private String id(Service service) throws Refused {
-    return IdentityCommands.id(service, identity);
+  private static ProofView proof(ProvenView proven, int number) {
+    return proven.proofs().size() > number ? proven.proofs().get(number) : null;
   }
 
   private String title() {
@@ -177,26 +182,22 @@ final class KeyMake implements Callable<Integer> {
         .orElseThrow(() -> new Refused("There is no kind of key “" + choice + "”. See --help.", 2));
   }
 
-  private int inCoffer(Service service, String owner) throws Refused {
+  private int inCoffer(Service service, UUID owner) throws Refused {
     if (owner == null) {
       throw new Refused("Say whose key it is: --identity NAME.", 2);
     }
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("identityId", owner);
-    wish.put("choice", choice);
-    wish.put("comment", comment);
     show.one(
-        service.post("/made-keys", wish),
-        column("Fingerprint", "/fingerprint"),
-        column("Public half", "/line"),
-        column("Id", "/id"));
+        service.post("/made-keys", new MadeKeyRequest(owner, choice, comment), MadeKeyView.class),
+        column("Fingerprint", MadeKeyView::fingerprint),
+        column("Public key", MadeKeyView::line),
+        column("Id", MadeKeyView::id));
     return 0;
   }
 
-  private Map<String, Object> onMachine(JsonNode challenge) throws Refused {
-    if (open && challenge.hasNonNull("passphraseRule")) {
+  private ProofRequest onMachine(ChallengeView challenge) throws Refused {
+    if (open && challenge.passphraseRule() != null) {
       throw new Refused(
-          challenge.get("passphraseRule").asText()
+          challenge.passphraseRule()
               + " wants a passphrase on such a file. Leave --no-passphrase out.");
     }
     Path path = Path.of(file);
@@ -213,9 +214,8 @@ final class KeyMake implements Callable<Integer> {
       Arrays.fill(content, (byte) 0);
       Output.write(
           file + ".pub", (pair.key().line(comment()) + "\n").getBytes(StandardCharsets.UTF_8));
-      String signature =
-          SshSignature.make(pair, challenge.get("namespace").asText(), text(challenge)).text();
-      return answer(pair.key().line(comment()), signature, passphrase.length > 0);
+      String signature = SshSignature.make(pair, challenge.namespace(), text(challenge)).text();
+      return answer(pair.key().line(comment()), signature, null, passphrase.length > 0);
     } catch (SigningException e) {
       throw new Refused(e.whole());
     } finally {
@@ -224,7 +224,7 @@ final class KeyMake implements Callable<Integer> {
   }
 
   /** Devices are spoken to by the machine's own OpenSSH; it makes the key, attests and signs. */
-  private Map<String, Object> onDevice(JsonNode challenge) throws Refused {
+  private ProofRequest onDevice(ChallengeView challenge) throws Refused {
     Output.mayBeNew(Path.of(file));
     Output.mayBeNew(Path.of(file + ".pub"));
     Path directory = null;
@@ -246,13 +246,9 @@ final class KeyMake implements Callable<Integer> {
       System.err.println("Touch the security key when it blinks: once to make the key …");
       SignWith.run(command, 120);
       System.err.println("… and once to prove it.");
-      String signature =
-          SignWith.byOpenSsh(file, challenge.get("namespace").asText(), text(challenge));
-      Map<String, Object> answer =
-          answer(Files.readString(Path.of(file + ".pub")).strip(), signature, false);
-      answer.put(
-          "attestation", Base64.getEncoder().encodeToString(Files.readAllBytes(attestation)));
-      return answer;
+      String signature = SignWith.byOpenSsh(file, challenge.namespace(), text(challenge));
+      String attested = Base64.getEncoder().encodeToString(Files.readAllBytes(attestation));
+      return answer(Files.readString(Path.of(file + ".pub")).strip(), signature, attested, false);
     } catch (IOException e) {
       throw new Refused("The key could not be made: " + e.getMessage());
     } finally {
@@ -260,28 +256,24 @@ final class KeyMake implements Callable<Integer> {
     }
   }
 
-  private Map<String, Object> inModule(JsonNode challenge) throws Refused {
+  private ProofRequest inModule(ChallengeView challenge) throws Refused {
     try (HardwareModule module = with.openModule()) {
       module.make(file, kind(KeyChoice.ECDSA_P256));
       var signer = module.signer(file);
-      String signature =
-          SshSignature.make(signer, challenge.get("namespace").asText(), text(challenge)).text();
-      return answer(signer.key().line(comment()), signature, false);
+      String signature = SshSignature.make(signer, challenge.namespace(), text(challenge)).text();
+      return answer(signer.key().line(comment()), signature, null, false);
     } catch (SigningException e) {
       throw new Refused(e.whole());
     }
   }
 
-  private Map<String, Object> answer(String line, String signature, boolean passphrase) {
-    Map<String, Object> answer = new LinkedHashMap<>();
-    answer.put("key", line);
-    answer.put("signature", signature);
-    answer.put("passphrase", passphrase);
-    answer.put("custody", custody.equals("device") ? null : custody);
-    return answer;
+  private ProofRequest answer(
+      String line, String signature, String attestation, boolean passphrase) {
+    Custody kept = custody == Custody.DEVICE ? null : custody;
+    return new ProofRequest(signature, line, attestation, kept, passphrase);
   }
 
-  private static byte[] text(JsonNode challenge) {
-    return challenge.get("text").asText().getBytes(StandardCharsets.UTF_8);
+  private static byte[] text(ChallengeView challenge) {
+    return challenge.text().getBytes(StandardCharsets.UTF_8);
   }
 }

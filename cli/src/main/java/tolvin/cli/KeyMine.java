@@ -2,10 +2,11 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import tolvin.api.mine.OwnKeyView;
+import tolvin.api.mine.OwnView;
 
 /** One's own keys and accounts. */
 @Command(
@@ -18,17 +19,17 @@ final class KeyMine implements Callable<Integer> {
 
   @Override
   public Integer call() throws Refused {
-    JsonNode own = Service.open().get("/mine");
+    OwnView own = Own.own(Service.open());
     show.list(
-        own.get("keys"),
+        own.keys(),
         "You have no keys. Make one with: tolvin key make ~/.ssh/id_tolvin",
-        column("Fingerprint", "/fingerprint"),
-        column("Identity", "/identity"),
-        column("Custody", "/custody"),
-        column("Proven", "/proven"),
-        column("Tried", "/triedAt"));
+        column("Fingerprint", OwnKeyView::fingerprint),
+        column("Identity", OwnKeyView::identity),
+        column("Custody", OwnKeyView::custody),
+        column("Proven", OwnKeyView::proven),
+        column("Tested", OwnKeyView::testedAt));
     if (show.isTable()) {
-      own.get("accounts").forEach(a -> show.out().println("Account: " + a.get("account").asText()));
+      own.accounts().forEach(a -> show.out().println("Account: " + a.account()));
       show.out().flush();
     }
     return 0;

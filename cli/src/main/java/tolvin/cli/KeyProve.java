@@ -2,19 +2,22 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Base64;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.proof.ChallengeRequest;
+import tolvin.api.proof.ChallengeView;
+import tolvin.api.proof.ProofRequest;
+import tolvin.api.proof.ProofView;
+import tolvin.api.proof.ProvenView;
 
 /** Proves that somebody holds a key, and registers it if it is not yet. */
 @Command(
@@ -75,16 +78,16 @@ final class KeyProve implements Callable<Integer> {
       String text = new String(Input.of(signature).bytes(64 * 1024), StandardCharsets.UTF_8);
       return answered(service, challengeId, text);
     }
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("identityId", identity == null ? null : IdentityCommands.id(service, identity));
-    JsonNode challenge = service.post("/challenges", wish);
-    byte[] text = challenge.get("text").asText().getBytes(StandardCharsets.UTF_8);
-    String namespace = challenge.get("namespace").asText();
+    UUID of = identity == null ? null : IdentityCommands.id(service, identity);
+    ChallengeView challenge =
+        service.post("/challenges", new ChallengeRequest(of), ChallengeView.class);
+    byte[] text = challenge.text().getBytes(StandardCharsets.UTF_8);
+    String namespace = challenge.namespace();
     if (out != null) {
       Output.write(out, text);
       System.err.println(
           "Good until "
-              + challenge.get("expiresAt").asText()
+              + challenge.expiresAt()
               + ". Sign it where the key is:\n"
               + "  ssh-keygen -Y sign -n "
               + namespace
@@ -92,7 +95,7 @@ final class KeyProve implements Callable<Integer> {
               + out
               + "\n"
               + "then: tolvin key prove --challenge "
-              + challenge.get("id").asText()
+              + challenge.id()
               + " --signature "
               + out
               + ".sig");
@@ -101,34 +104,38 @@ final class KeyProve implements Callable<Integer> {
     if (key == null) {
       throw new Refused("Say which key: KEY, or --out FILE to sign elsewhere.", 2);
     }
-    return answered(service, challenge.get("id").asText(), with.sign(key, namespace, text));
+    return answered(service, challenge.id().toString(), with.sign(key, namespace, text));
   }
 
   private int answered(Service service, String id, String signatureText) throws Refused {
-    Map<String, Object> answer = new LinkedHashMap<>();
-    answer.put("signature", signatureText);
+    String line = null;
+    String attested = null;
     try {
       if (key != null && Files.exists(Path.of(key + ".pub"))) {
-        answer.put("key", Files.readString(Path.of(key + ".pub")).strip());
+        line = Files.readString(Path.of(key + ".pub")).strip();
       }
       if (attestation != null) {
         byte[] file = Files.readAllBytes(Path.of(attestation));
-        answer.put("attestation", Base64.getEncoder().encodeToString(file));
+        attested = Base64.getEncoder().encodeToString(file);
       }
     } catch (IOException e) {
       throw new Refused("A file cannot be read: " + e.getMessage());
     }
-    JsonNode proven = service.post("/challenges/" + Service.query(id) + "/answer", answer);
+    ProvenView proven =
+        service.post(
+            "/challenges/" + Service.query(id) + "/answer",
+            new ProofRequest(signatureText, line, attested, null, false),
+            ProvenView.class);
     show.list(
-        proven.get("proofs"),
+        proven.proofs(),
         "Nothing was proven.",
-        column("Proven", "/kind"),
-        column("When", "/at"),
-        column("With", "/algorithm"),
-        column("Touched", "/touched"),
-        column("Verified", "/verified"),
-        column("Maker", "/maker"),
-        column("Note", "/note"));
+        column("Proven", ProofView::kind),
+        column("When", ProofView::at),
+        column("With", ProofView::algorithm),
+        column("Touched", ProofView::touched),
+        column("Verified", ProofView::verified),
+        column("Maker", ProofView::maker),
+        column("Note", ProofView::note));
     return 0;
   }
 }

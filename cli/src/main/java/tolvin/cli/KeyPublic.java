@@ -1,13 +1,16 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.Map;
+import java.util.List;
+import java.util.Objects;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
+import tolvin.api.key.CompareRequest;
+import tolvin.api.key.ComparedView;
+import tolvin.api.key.MatchView;
 import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.key.PrivateFileHead;
 import tolvin.core.key.PublicKey;
@@ -15,12 +18,12 @@ import tolvin.core.key.RefusedException;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 
-/** Computes the public half of a private file, on this machine alone. */
+/** Computes the public key of a private file, on this machine alone. */
 @Command(
     name = "public",
     mixinStandardHelpOptions = true,
     description = {
-      "Compute the public half of a private file: OpenSSH, PKCS#8, PKCS#1 or SEC1.",
+      "Compute the public key of a private file: OpenSSH, PKCS#8, PKCS#1 or SEC1.",
       "The passphrase is asked for here; nothing is sent but, with --compare, the fingerprint."
     },
     footer = {"", "Example: tolvin key public ~/.ssh/id_ed25519 --compare"})
@@ -76,8 +79,8 @@ final class KeyPublic implements Callable<Integer> {
           PrivateFileHead.publicKey(
               java.util.Arrays.copyOf(content, PrivateFileHead.lengthOfPublicPart(content)));
       System.err.println(
-          "The private half could not be opened (a wrong passphrase, or a hardware key's file);"
-              + " this is the public half that stands in the clear at its head.");
+          "The private key could not be opened (a wrong passphrase, or a hardware key's file);"
+              + " this is the public key that stands in the clear at its head.");
       return key;
     } catch (RefusedException e) {
       throw new Refused(
@@ -88,12 +91,16 @@ final class KeyPublic implements Callable<Integer> {
   }
 
   private int compared(PublicKey key) throws Refused {
-    JsonNode matches =
-        Service.open().post("/keys/compare", Map.of("text", key.fingerprintText())).get("matches");
-    boolean same = matches.size() == 1 && matches.get(0).get("same").asBoolean();
+    List<MatchView> matches =
+        Service.open()
+            .post("/keys/compare", new CompareRequest(key.fingerprintText()), ComparedView.class)
+            .matches();
+    boolean same = matches.size() == 1 && matches.get(0).same();
     System.err.println(
         same
-            ? "It is registered, for " + matches.get(0).path("identity").asText("nobody yet") + "."
+            ? "It is registered, for "
+                + Objects.requireNonNullElse(matches.get(0).identity(), "nobody yet")
+                + "."
             : "It is not registered. Fingerprint: " + key.fingerprintText());
     return same ? 0 : 1;
   }

@@ -1,8 +1,24 @@
 package tolvin.cli;
 
+import java.util.List;
+import java.util.Optional;
 import picocli.AutoComplete;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.IdentityKind;
+import tolvin.core.estate.Importance;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.Purpose;
+import tolvin.core.estate.SignInMode;
+import tolvin.core.estate.TakesEffect;
+import tolvin.core.port.TrialPort;
+import tolvin.core.sweep.FindingKind;
+import tolvin.core.sweep.FindingState;
+import tolvin.core.sweep.Severity;
+import tolvin.core.word.Words;
 
 /** The client's entry. */
 @Command(
@@ -33,7 +49,7 @@ import picocli.CommandLine.Command;
       EstateCommands.class,
       JournalCommands.class,
       TrialCommands.class,
-      MakerCommands.class,
+      TrustAnchorCommands.class,
       UserCommands.class,
       TokenCommands.class,
       AutoComplete.GenerateCompletion.class
@@ -48,7 +64,38 @@ public final class Main {
   /** Waiting for somebody. */
   static final int WAITING = 3;
 
+  /** What options may name by a word of a closed set. */
+  private static final List<Class<? extends Enum<?>>> WORDS =
+      List.of(
+          IdentityKind.class,
+          Custody.class,
+          Family.class,
+          SignInMode.class,
+          Management.class,
+          Importance.class,
+          TakesEffect.class,
+          Purpose.class,
+          Access.class,
+          FindingKind.class,
+          FindingState.class,
+          Severity.class,
+          TrialPort.Way.class);
+
   private Main() {}
+
+  @SuppressWarnings({"unchecked", "rawtypes"})
+  private static void read(CommandLine line, Class words) {
+    line.registerConverter(
+        words,
+        text -> {
+          Optional<?> read = Words.read(words, text);
+          if (read.isEmpty()) {
+            throw new CommandLine.TypeConversionException(
+                "“" + text + "” is none of: " + Words.all((Class<? extends Enum<?>>) words));
+          }
+          return read.get();
+        });
+  }
 
   /** Runs one command. */
   public static void main(String[] arguments) {
@@ -60,8 +107,9 @@ public final class Main {
   }
 
   static CommandLine commandLine() {
-    return new CommandLine(new Main())
-        .setExecutionExceptionHandler(
+    CommandLine line = new CommandLine(new Main());
+    WORDS.forEach(words -> read(line, words));
+    return line.setExecutionExceptionHandler(
             (e, command, result) -> {
               if (e instanceof Refused refused) {
                 command.getErr().println(refused.getMessage());

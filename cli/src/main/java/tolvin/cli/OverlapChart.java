@@ -1,9 +1,15 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import tolvin.api.rotation.ChartMarkView;
+import tolvin.api.rotation.ChartMarkView.Side;
+import tolvin.api.rotation.RotationDetailView;
+import tolvin.api.rotation.SpanView;
+import tolvin.api.rotation.TieProgressView;
+import tolvin.core.rotation.Stage;
+import tolvin.core.word.Words;
 
 /**
  * The overlap chart in a terminal: for each tie the old and the new key on a common time axis. A
@@ -12,37 +18,36 @@ import java.util.List;
  */
 final class OverlapChart {
   private static final int WIDTH = 72;
-  private static final List<String> STAGES =
-      List.of("planned", "made", "placed", "supplied", "proven", "watched", "withdrawn", "done");
 
   private OverlapChart() {}
 
   /** The stages as a track, with the reached ones marked. */
-  static String track(String stage) {
+  static String track(Stage stage) {
     StringBuilder track = new StringBuilder();
-    int reached = STAGES.indexOf(stage);
-    for (int i = 0; i < STAGES.size(); i++) {
+    int reached = stage.ordinal();
+    for (int i = 0; i < Stage.values().length; i++) {
       track.append(i == 0 ? "" : i <= reached ? " ━ " : " ─ ");
-      track.append(i < reached ? "●" : i == reached ? "◉" : "○").append(' ').append(STAGES.get(i));
+      track.append(i < reached ? "●" : i == reached ? "◉" : "○").append(' ');
+      track.append(Words.of(Stage.values()[i]));
     }
     return track.toString();
   }
 
-  static String of(JsonNode detail) {
-    Instant from = Instant.parse(detail.at("/rotation/plannedAt").asText());
-    JsonNode ended = detail.at("/rotation/endedAt");
-    Instant to = Instant.parse((ended.isTextual() ? ended : detail.get("now")).asText());
+  static String of(RotationDetailView detail) {
+    Instant from = detail.rotation().plannedAt();
+    Instant ended = detail.rotation().endedAt();
+    Instant to = ended == null ? detail.now() : ended;
     Duration margin = Duration.between(from, to).dividedBy(12).plusMillis(500);
     Instant left = from.minus(margin);
     Instant right = to.plus(margin);
     StringBuilder chart = new StringBuilder();
-    for (JsonNode tie : detail.get("ties")) {
-      chart.append(tie.get("tie").asText()).append("  (").append(tie.get("stage").asText());
+    for (TieProgressView tie : detail.ties()) {
+      chart.append(tie.tie()).append("  (").append(Words.of(tie.stage()));
       chart.append(")\n");
-      row(chart, "old", tie.get("oldAccepted"), tie.get("oldOffered"), left, right, to);
-      marks(chart, tie.get("marks"), "old", left, right);
-      row(chart, "new", tie.get("newAccepted"), tie.get("newOffered"), left, right, to);
-      marks(chart, tie.get("marks"), "new", left, right);
+      row(chart, "old", tie.oldAccepted(), tie.oldOffered(), left, right, to);
+      marks(chart, tie.marks(), Side.OLD, left, right);
+      row(chart, "new", tie.newAccepted(), tie.newOffered(), left, right, to);
+      marks(chart, tie.marks(), Side.NEW, left, right);
       chart.append('\n');
     }
     chart.append(
@@ -53,8 +58,8 @@ final class OverlapChart {
   private static void row(
       StringBuilder chart,
       String key,
-      JsonNode accepted,
-      JsonNode offered,
+      SpanView accepted,
+      SpanView offered,
       Instant left,
       Instant right,
       Instant now) {
@@ -70,28 +75,24 @@ final class OverlapChart {
   }
 
   private static void marks(
-      StringBuilder chart, JsonNode marks, String key, Instant left, Instant right) {
+      StringBuilder chart, List<ChartMarkView> marks, Side key, Instant left, Instant right) {
     char[] line = " ".repeat(WIDTH).toCharArray();
-    for (JsonNode mark : marks) {
-      if (mark.get("key").asText().equals(key)) {
+    for (ChartMarkView mark : marks) {
+      if (mark.key() == key) {
         long part =
-            Duration.between(left, Instant.parse(mark.get("at").asText())).toMillis()
+            Duration.between(left, mark.at()).toMillis()
                 * WIDTH
                 / Math.max(1, Duration.between(left, right).toMillis());
         int at = (int) Math.max(0, Math.min(WIDTH - 1, part));
-        line[at] = mark.get("kind").asText().charAt(0);
+        line[at] = Words.of(mark.kind()).charAt(0);
       }
     }
     chart.append("    ").append(new String(line).stripTrailing()).append('\n');
   }
 
-  private static boolean covers(JsonNode span, Instant at) {
-    if (span == null || span.isNull()) {
-      return false;
-    }
-    boolean begun =
-        !span.hasNonNull("from") || !at.isBefore(Instant.parse(span.get("from").asText()));
-    return begun
-        && (!span.hasNonNull("until") || at.isBefore(Instant.parse(span.get("until").asText())));
+  private static boolean covers(SpanView span, Instant at) {
+    return span != null
+        && (span.from() == null || !at.isBefore(span.from()))
+        && (span.until() == null || at.isBefore(span.until()));
   }
 }

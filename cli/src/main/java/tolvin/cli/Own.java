@@ -1,8 +1,17 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
+import java.util.UUID;
+import java.util.concurrent.locks.LockSupport;
+import tolvin.api.mine.OwnAccountView;
+import tolvin.api.mine.OwnKeyView;
+import tolvin.api.mine.OwnPlacementRequest;
+import tolvin.api.mine.OwnPlacementView;
+import tolvin.api.mine.OwnView;
+import tolvin.api.people.SessionView;
+import tolvin.api.placement.PlacementRequest;
+import tolvin.api.placement.PlacementView;
+import tolvin.core.estate.PlacementState;
 
 /** What somebody who is no administrator may ask for: their own keys and accounts. */
 final class Own {
@@ -10,62 +19,86 @@ final class Own {
 
   private Own() {}
 
+  /** How far a placement is, and what stands in its way. */
+  record Placed(UUID id, PlacementState state, String reason) {}
+
   static boolean isAdministrator(Service service) throws Refused {
-    return service.get("/session").get("role").asText().equals("administrator");
+    return service.get("/session", SessionView.class).role().equals("administrator");
   }
 
-  /** Finds LOGIN@DESTINATION, among one's own accounts for whoever is no administrator. */
-  static JsonNode account(Service service, String text) throws Refused {
+  static OwnView own(Service service) throws Refused {
+    return service.get("/mine", OwnView.class);
+  }
+
+  /** The id of LOGIN@DESTINATION, among one's own accounts for those who are no administrator. */
+  static UUID account(Service service, String text) throws Refused {
     if (isAdministrator(service)) {
-      return AccountCommands.find(service, text);
+      return AccountCommands.find(service, text).id();
     }
-    for (JsonNode account : service.get("/mine").get("accounts")) {
-      if (account.get("account").asText().equals(text) || account.get("id").asText().equals(text)) {
-        return account;
+    for (OwnAccountView account : own(service).accounts()) {
+      if (account.account().equals(text) || account.id().toString().equals(text)) {
+        return account.id();
       }
     }
     throw new Refused("“" + text + "” is none of your accounts. See: tolvin key mine");
   }
 
-  /** Finds a key, among one's own for whoever is no administrator. */
-  static JsonNode key(Service service, String text) throws Refused {
+  /** The id of a key, among one's own for those who are no administrator. */
+  static UUID key(Service service, String text) throws Refused {
     if (isAdministrator(service)) {
-      return KeyCommands.find(service, text);
+      return KeyCommands.find(service, text).id();
     }
-    for (JsonNode key : service.get("/mine").get("keys")) {
-      String print = key.get("fingerprint").asText();
-      if (print.equals(text)
-          || key.get("id").asText().equals(text)
-          || text.length() > 5 && (print.startsWith(text) || print.startsWith("SHA256:" + text))) {
-        return key;
+    for (OwnKeyView key : own(service).keys()) {
+      if (key.id().toString().equals(text) || Service.isNamed(key.fingerprint(), text)) {
+        return key.id();
       }
     }
     throw new Refused("“" + text + "” is none of your keys. See: tolvin key mine");
   }
 
   /** Places a key and waits until it stands there, or does not. */
-  static JsonNode place(Service service, String key, String account, String title) throws Refused {
+  static Placed place(Service service, UUID key, String account, String title) throws Refused {
     boolean administrator = isAdministrator(service);
-    String accountId = account(service, account).get("id").asText();
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("keyId", key);
-    wish.put("accountId", accountId);
-    wish.put("title", title);
-    JsonNode placement = service.post(administrator ? "/placements" : "/mine/placements", wish);
-    String id = placement.get("id").asText();
+    UUID on = account(service, account);
+    Placed placed =
+        administrator
+            ? placed(
+                service.post(
+                    "/placements",
+                    new PlacementRequest(key, on, title, null, null, null, null, null),
+                    PlacementView.class))
+            : placed(
+                service.post(
+                    "/mine/placements",
+                    new OwnPlacementRequest(key, on, title),
+                    OwnPlacementView.class));
     long end = System.nanoTime() + PATIENCE;
-    while (placement.get("state").asText().equals("wanted") && System.nanoTime() < end) {
-      java.util.concurrent.locks.LockSupport.parkNanos(200_000_000L);
-      if (administrator) {
-        placement = service.get("/placements/" + id);
-      } else {
-        for (JsonNode own : service.get("/mine").get("keys")) {
-          for (JsonNode there : own.get("placements")) {
-            placement = there.get("id").asText().equals(id) ? there : placement;
-          }
-        }
-      }
+    while (placed.state() == PlacementState.WANTED && System.nanoTime() < end) {
+      LockSupport.parkNanos(200_000_000L);
+      placed = administrator ? seen(service, placed.id()) : ownSeen(service, placed);
     }
-    return placement;
+    return placed;
+  }
+
+  private static Placed seen(Service service, UUID id) throws Refused {
+    return placed(service.get("/placements/" + id, PlacementView.class));
+  }
+
+  private static Placed ownSeen(Service service, Placed before) throws Refused {
+    List<OwnKeyView> keys = own(service).keys();
+    return keys.stream()
+        .flatMap(key -> key.placements().stream())
+        .filter(there -> there.id().equals(before.id()))
+        .findFirst()
+        .map(Own::placed)
+        .orElse(before);
+  }
+
+  private static Placed placed(PlacementView view) {
+    return new Placed(view.id(), view.state(), view.reason());
+  }
+
+  private static Placed placed(OwnPlacementView view) {
+    return new Placed(view.id(), view.state(), view.reason());
   }
 }

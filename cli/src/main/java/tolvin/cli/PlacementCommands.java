@@ -1,18 +1,26 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.LinkedHashMap;
+import java.time.Instant;
 import java.util.List;
-import java.util.Map;
 import java.util.Set;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import java.util.concurrent.TimeUnit;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.destination.AccountView;
+import tolvin.api.key.KeyView;
+import tolvin.api.placement.PlacementRequest;
+import tolvin.api.placement.PlacementView;
+import tolvin.api.placement.WithdrawalRequest;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.PlacementState;
+import tolvin.core.estate.Purpose;
 
 /** Placements. */
 @Command(
@@ -27,16 +35,16 @@ import picocli.CommandLine.Parameters;
 final class PlacementCommands {
   private PlacementCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("Account", "/account"),
-    column("Key", "/key"),
-    column("State", "/state"),
-    column("Title", "/title"),
-    column("Access", "/access"),
-    column("Reference", "/reference"),
-    column("Reason", "/reason"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<PlacementView>> COLUMNS =
+      columns(
+          column("Account", PlacementView::account),
+          column("Key", PlacementView::key),
+          column("State", PlacementView::state),
+          column("Title", PlacementView::title),
+          column("Access", PlacementView::access),
+          column("Reference", PlacementView::reference),
+          column("Reason", PlacementView::reason),
+          column("Id", PlacementView::id));
 
   /** Lists the placements on an account. */
   @Command(
@@ -53,9 +61,9 @@ final class PlacementCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = AccountCommands.find(service, account).get("id").asText();
+      UUID id = AccountCommands.find(service, account).id();
       show.list(
-          service.get("/placements?account=" + id).get("items"),
+          service.page("/placements?account=" + id, PlacementView.class).items(),
           "Tolvin has placed no key there.",
           COLUMNS);
       return 0;
@@ -85,20 +93,20 @@ final class PlacementCommands {
         names = "--title",
         required = true,
         paramLabel = "TEXT",
-        description = "Where the private half lives.")
+        description = "Where the private key lives.")
     private String title;
 
     @Option(
         names = "--purpose",
         paramLabel = "PURPOSE",
         description = "sign-in or signing. Default: sign-in.")
-    private String purpose;
+    private Purpose purpose;
 
     @Option(
         names = "--access",
         paramLabel = "ACCESS",
         description = "read or write. Default: write.")
-    private String access;
+    private Access access;
 
     @Option(
         names = "--source",
@@ -118,25 +126,22 @@ final class PlacementCommands {
         names = "--until",
         paramLabel = "MOMENT",
         description = "When the destination stops accepting it, such as 2027-03-31T00:00:00Z.")
-    private String until;
+    private Instant until;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode found = KeyCommands.find(service, key);
-      JsonNode on = AccountCommands.find(service, account);
-      consent.ask("Place " + found.get("fingerprint").asText() + " on " + account + "?");
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("keyId", found.get("id").asText());
-      wish.put("accountId", on.get("id").asText());
-      wish.put("title", title);
-      wish.put("purpose", purpose);
-      wish.put("access", access);
-      wish.put("sources", sources);
-      wish.put("options", options);
-      wish.put("endsAt", until);
-      JsonNode placement = service.post("/placements", wish);
-      return follow(service, show, placement, Set.of("placed", "proven"));
+      KeyView found = KeyCommands.find(service, key);
+      AccountView on = AccountCommands.find(service, account);
+      consent.ask("Place " + found.fingerprint() + " on " + account + "?");
+      PlacementRequest wanted =
+          new PlacementRequest(
+              found.id(), on.id(), title, purpose, access, sources, until, options);
+      return follow(
+          service,
+          show,
+          service.post("/placements", wanted, PlacementView.class),
+          Set.of(PlacementState.PLACED, PlacementState.PROVEN));
     }
   }
 
@@ -168,35 +173,32 @@ final class PlacementCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode placement = service.get("/placements/" + Service.query(id));
-      consent.ask(
-          "Withdraw "
-              + placement.get("title").asText()
-              + " from "
-              + placement.get("account").asText()
-              + "?");
+      PlacementView placement =
+          service.get("/placements/" + Service.query(id), PlacementView.class);
+      consent.ask("Withdraw " + placement.title() + " from " + placement.account() + "?");
       return follow(
           service,
           show,
           service.post(
               "/placements/" + Service.query(id) + "/withdraw",
-              Map.of("reason", reason, "overrule", overrule)),
-          Set.of("withdrawn"));
+              new WithdrawalRequest(reason, overrule),
+              PlacementView.class),
+          Set.of(PlacementState.WITHDRAWN));
     }
   }
 
-  private static int follow(Service service, Show show, JsonNode placement, Set<String> goal)
+  private static int follow(
+      Service service, Show show, PlacementView placement, Set<PlacementState> goal)
       throws Refused {
-    JsonNode now = placement;
-    for (int i = 0; i < 100 && !goal.contains(now.get("state").asText()); i++) {
+    PlacementView now = placement;
+    for (int i = 0; i < 100 && !goal.contains(now.state()); i++) {
       boolean stays =
-          goal.contains("withdrawn") && !now.get("state").asText().equals("withdrawing");
-      if (now.hasNonNull("reason") && stays) {
-        throw new Refused("It was not withdrawn: " + now.get("reason").asText());
+          goal.contains(PlacementState.WITHDRAWN) && now.state() != PlacementState.WITHDRAWING;
+      if (now.reason() != null && stays) {
+        throw new Refused("It was not withdrawn: " + now.reason());
       }
-      if (now.hasNonNull("reason")) {
-        throw new Refused(
-            "Not done yet, it is tried again by itself: " + now.get("reason").asText());
+      if (now.reason() != null) {
+        throw new Refused("Not done yet, it is tried again by itself: " + now.reason());
       }
       try {
         TimeUnit.MILLISECONDS.sleep(200);
@@ -204,9 +206,9 @@ final class PlacementCommands {
         Thread.currentThread().interrupt();
         throw new Refused("Interrupted.");
       }
-      now = service.get("/placements/" + placement.get("id").asText());
+      now = service.get("/placements/" + placement.id(), PlacementView.class);
     }
     show.one(now, COLUMNS);
-    return goal.contains(now.get("state").asText()) ? 0 : Main.WAITING;
+    return goal.contains(now.state()) ? 0 : Main.WAITING;
   }
 }

@@ -1,6 +1,6 @@
 package tolvin.cli;
 
-/** A command that cannot be done, with the reason and the way out. */
+/** A command that cannot be done, with the reason and the remedy. */
 final class Refused extends Exception {
   private final int exitStatus;
 

@@ -1,28 +1,42 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import java.util.concurrent.TimeUnit;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.ReasonRequest;
+import tolvin.api.rotation.AnswerRequest;
+import tolvin.api.rotation.AttemptView;
+import tolvin.api.rotation.GuardView;
+import tolvin.api.rotation.PlanStepView;
+import tolvin.api.rotation.PlanView;
+import tolvin.api.rotation.RotationChangeRequest;
+import tolvin.api.rotation.RotationDetailView;
+import tolvin.api.rotation.RotationRequest;
+import tolvin.api.rotation.RotationView;
+import tolvin.api.rotation.SystemChangeView;
+import tolvin.core.rotation.Attempt;
+import tolvin.core.rotation.Direction;
+import tolvin.core.word.Words;
 
 /** Rotations. */
 @Command(
     name = "rotation",
     mixinStandardHelpOptions = true,
-    description = "Rotations: list, show, plan, run, put-back, stop, accept.",
+    description = "Rotations: list, show, plan, run, roll-back, stop, accept.",
     subcommands = {
       RotationCommands.List_.class,
       RotationCommands.Show_.class,
       RotationCommands.Plan.class,
       RotationCommands.Run.class,
-      RotationCommands.PutBack.class,
+      RotationCommands.RollBack.class,
       RotationCommands.Stop.class,
       RotationCommands.Accept.class
     })
@@ -31,14 +45,17 @@ final class RotationCommands {
 
   private RotationCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("Identity", "/identity"),
-    column("Stage", "/stage"),
-    column("Aim", "/aim"),
-    column("Outcome", "/outcome"),
-    column("Waiting for", "/waitingFor"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<RotationView>> COLUMNS =
+      columns(
+          column("Identity", RotationView::identity),
+          column("Stage", RotationView::stage),
+          column("Direction", RotationView::direction),
+          column("Outcome", RotationView::outcome),
+          column("Waiting for", RotationView::waitingFor),
+          column("Id", RotationView::id));
+
+  private static final List<Show.Column<RotationDetailView>> DETAIL =
+      Show.within(RotationDetailView::rotation, COLUMNS);
 
   /** Lists rotations. */
   @Command(
@@ -55,7 +72,7 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().get("/rotations?limit=100&ended=" + !running).get("items"),
+          Service.open().page("/rotations?limit=100&ended=" + !running, RotationView.class).items(),
           "No rotations.",
           COLUMNS);
       return 0;
@@ -77,42 +94,43 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode detail = service.get("/rotations/" + find(service, rotation));
+      RotationDetailView detail =
+          service.get("/rotations/" + find(service, rotation), RotationDetailView.class);
       if (!show.isTable()) {
-        show.one(detail, COLUMNS);
+        show.one(detail, DETAIL);
         return 0;
       }
       show.one(
           detail,
-          column("Identity", "/rotation/identity"),
-          column("Old key", "/rotation/oldKey"),
-          column("New key", "/rotation/newKey"),
-          column("Why", "/rotation/reason"),
-          column("Aim", "/rotation/aim"),
-          column("Outcome", "/rotation/outcome"),
-          column("Waiting for", "/rotation/waitingFor"),
-          column("Id", "/rotation/id"));
+          column("Identity", RotationDetailView::rotation, RotationView::identity),
+          column("Old key", RotationDetailView::rotation, RotationView::oldKey),
+          column("New key", RotationDetailView::rotation, RotationView::newKey),
+          column("Why", RotationDetailView::rotation, RotationView::reason),
+          column("Direction", RotationDetailView::rotation, RotationView::direction),
+          column("Outcome", RotationDetailView::rotation, RotationView::outcome),
+          column("Waiting for", RotationDetailView::rotation, RotationView::waitingFor),
+          column("Id", RotationDetailView::rotation, RotationView::id));
       show.out().println();
-      show.out().println(OverlapChart.track(detail.at("/rotation/stage").asText()));
+      show.out().println(OverlapChart.track(detail.rotation().stage()));
       show.out().println();
       show.out().print(OverlapChart.of(detail));
       show.out().println("Tried");
       show.list(
-          detail.get("attempts"),
+          detail.attempts(),
           "  nothing yet",
-          column("At", "/startedAt"),
-          column("What", "/sentence"),
-          column("Outcome", "/outcome"),
-          column("Reason", "/reason"));
-      if (!detail.get("guards").isEmpty()) {
+          column("At", AttemptView::startedAt),
+          column("What", AttemptView::sentence),
+          column("Outcome", AttemptView::outcome),
+          column("Reason", AttemptView::reason));
+      if (!detail.guards().isEmpty()) {
         show.out().println("\nGuards before the withdrawal");
         show.list(
-            detail.get("guards"),
+            detail.guards(),
             "",
-            column("Account", "/account"),
-            column("Guard", "/guard"),
-            column("Says", "/answer"),
-            column("Why", "/reason"));
+            column("Account", GuardView::account),
+            column("Guard", GuardView::guard),
+            column("Says", GuardView::answer),
+            column("Why", GuardView::reason));
       }
       return status(detail);
     }
@@ -140,7 +158,7 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = plan(service, key, watch, why);
+      UUID id = plan(service, key, watch, why);
       showPlan(service, show, id);
       show.out().println("\nRun it with: tolvin rotation run " + id);
       show.out().flush();
@@ -186,9 +204,9 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = planned(service);
+      UUID id = planned(service);
       if (rehearse) {
-        showChanges(service.get("/rotations/" + id + "/changes"));
+        showChanges(service.list("/rotations/" + id + "/changes", SystemChangeView.class));
         show.out().println("\nNothing was changed. Run it with: tolvin rotation run " + id);
         show.out().flush();
         return 0;
@@ -197,76 +215,73 @@ final class RotationCommands {
         showPlan(service, show, id);
       }
       consent.ask("\nRun it?");
-      JsonNode detail = service.post("/rotations/" + id + "/run", null);
+      RotationDetailView detail =
+          service.post("/rotations/" + id + "/run", null, RotationDetailView.class);
       if (!noFollow) {
         detail = follow(service, show, id);
       } else if (!show.isTable()) {
-        show.one(detail, COLUMNS);
+        show.one(detail, DETAIL);
       }
       return status(detail);
     }
 
-    private String planned(Service service) throws Refused {
-      for (JsonNode rotation : service.get("/rotations?ended=false&limit=500").get("items")) {
-        boolean named = rotation.get("id").asText().equals(what);
+    private UUID planned(Service service) throws Refused {
+      for (RotationView rotation :
+          service.page("/rotations?ended=false&limit=500", RotationView.class).items()) {
+        boolean named = rotation.id().toString().equals(what);
         boolean held =
-            rotation.path("identity").asText().equals(what)
-                && rotation.get("aim").asText().equals("hold");
+            what.equals(rotation.identity()) && rotation.direction() == Direction.PLANNED;
         if (named || held) {
-          String id = rotation.get("id").asText();
-          changeAsAsked(service, id);
-          return id;
+          changeAsAsked(service, rotation.id());
+          return rotation.id();
         }
       }
       return plan(service, what, watch, why);
     }
 
     /** What is asked for now counts, not what was said when it was planned. */
-    private void changeAsAsked(Service service, String id) throws Refused {
+    private void changeAsAsked(Service service, UUID id) throws Refused {
       if (watch != null || why.reason != null || why.ticket != null) {
-        Map<String, Object> change = new LinkedHashMap<>();
-        change.put("watch", watch);
-        change.put("reason", why.reason);
-        change.put("ticket", why.ticket);
-        service.patch("/rotations/" + id, change, null);
+        service.patch(
+            "/rotations/" + id,
+            new RotationChangeRequest(watch, why.reason, why.ticket),
+            null,
+            RotationDetailView.class);
       }
     }
 
-    private void showChanges(JsonNode changes) {
+    private void showChanges(List<SystemChangeView> changes) {
       if (!show.isTable()) {
         show.list(
             changes,
             "",
-            column("System", "/system"),
-            column("Step", "/step"),
-            column("File", "/file"),
-            column("Removed", "/removed"),
-            column("Added", "/added"));
+            column("System", SystemChangeView::system),
+            column("Step", SystemChangeView::step),
+            column("File", SystemChangeView::file),
+            column("Removed", SystemChangeView::removed),
+            column("Added", SystemChangeView::added));
         return;
       }
-      for (JsonNode change : changes) {
-        show.out().println(change.get("step").asText() + "  " + change.get("system").asText());
-        show.out().println("  in " + change.get("file").asText());
-        change.get("removed").forEach(line -> show.out().println("  - " + line.asText()));
-        change.get("added").forEach(line -> show.out().println("  + " + line.asText()));
-        if (change.get("kept").asInt() > 0) {
+      for (SystemChangeView change : changes) {
+        show.out().println(change.step() + "  " + change.system());
+        show.out().println("  in " + change.file());
+        change.removed().forEach(line -> show.out().println("  - " + line));
+        change.added().forEach(line -> show.out().println("  + " + line));
+        if (change.kept() > 0) {
           show.out()
-              .println(
-                  "  "
-                      + change.get("kept").asInt()
-                      + " other line(s) stay as they are, byte for byte");
+              .println("  " + change.kept() + " other line(s) stay as they are, byte for byte");
         }
       }
     }
   }
 
-  /** Puts a rotation back. */
+  /** Rolls a rotation back. */
   @Command(
-      name = "put-back",
+      name = "roll-back",
       mixinStandardHelpOptions = true,
       description = "Go back to the old key everywhere.",
-      footer = {"", "Example: tolvin rotation put-back timetable-feed --reason 'upload failed'"})
-  static final class PutBack implements Callable<Integer> {
+      footer = {"", "Example: tolvin rotation roll-back timetable-feed --reason 'upload failed'"})
+  static final class RollBack implements Callable<Integer> {
     @Mixin private Show show;
     @Mixin private Consent consent;
     @Mixin private Why why;
@@ -277,9 +292,12 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = find(service, rotation);
-      consent.ask("Put the old key back everywhere?");
-      service.post("/rotations/" + id + "/put-back", Map.of("reason", why.text()));
+      UUID id = find(service, rotation);
+      consent.ask("Roll back to the old key everywhere?");
+      service.post(
+          "/rotations/" + id + "/roll-back",
+          new ReasonRequest(why.text()),
+          RotationDetailView.class);
       return status(follow(service, show, id));
     }
   }
@@ -300,10 +318,12 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode detail =
+      RotationDetailView detail =
           service.post(
-              "/rotations/" + find(service, rotation) + "/stop", Map.of("reason", why.text()));
-      show.one(detail.get("rotation"), COLUMNS);
+              "/rotations/" + find(service, rotation) + "/stop",
+              new ReasonRequest(why.text()),
+              RotationDetailView.class);
+      show.one(detail.rotation(), COLUMNS);
       return 0;
     }
   }
@@ -328,40 +348,36 @@ final class RotationCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = find(service, rotation);
-      JsonNode now = service.get("/rotations/" + id).get("rotation");
-      if (!now.hasNonNull("question")) {
+      UUID id = find(service, rotation);
+      RotationView now = service.get("/rotations/" + id, RotationDetailView.class).rotation();
+      if (now.question() == null) {
         throw new Refused("The rotation asks nothing now.");
       }
-      consent.ask(now.get("waitingFor").asText());
-      Map<String, Object> answer = new LinkedHashMap<>();
-      answer.put("question", now.get("question").asText());
-      answer.put("reason", why.text());
-      show.one(service.post("/rotations/" + id + "/accept", answer).get("rotation"), COLUMNS);
+      consent.ask(now.waitingFor());
+      AnswerRequest answer = new AnswerRequest(now.question(), why.text());
+      show.one(
+          service.post("/rotations/" + id + "/accept", answer, RotationDetailView.class).rotation(),
+          COLUMNS);
       return 0;
     }
   }
 
-  private static String find(Service service, String text) throws Refused {
-    for (JsonNode rotation : service.all("/rotations?limit=500")) {
-      if (rotation.get("id").asText().equals(text)
-          || rotation.path("identity").asText().equals(text)) {
-        return rotation.get("id").asText();
+  private static UUID find(Service service, String text) throws Refused {
+    for (RotationView rotation : service.all("/rotations?limit=500", RotationView.class)) {
+      if (rotation.id().toString().equals(text) || text.equals(rotation.identity())) {
+        return rotation.id();
       }
     }
     throw new Refused("There is no rotation “" + text + "”. List the rotations to see.");
   }
 
-  private static String plan(Service service, String key, String watch, Why why) throws Refused {
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("keyId", KeyCommands.find(service, key).get("id").asText());
-    wish.put("watch", watch);
-    wish.put("reason", why.text());
-    wish.put("ticket", why.ticket);
-    String id = service.post("/rotations", wish).at("/rotation/id").asText();
+  private static UUID plan(Service service, String key, String watch, Why why) throws Refused {
+    RotationRequest wanted =
+        new RotationRequest(KeyCommands.find(service, key).id(), watch, why.text(), why.ticket);
+    UUID id = service.post("/rotations", wanted, RotationDetailView.class).rotation().id();
     for (int i = 0; i < PLANNING; i++) {
-      JsonNode rotation = service.get("/rotations/" + id).get("rotation");
-      if (rotation.hasNonNull("newKey") && rotation.hasNonNull("waitingFor")) {
+      RotationView rotation = service.get("/rotations/" + id, RotationDetailView.class).rotation();
+      if (rotation.newKey() != null && rotation.waitingFor() != null) {
         return id;
       }
       sleep(100);
@@ -370,60 +386,66 @@ final class RotationCommands {
         "The plan is not ready yet. Look at it with: tolvin rotation show " + id, Main.WAITING);
   }
 
-  private static void showPlan(Service service, Show show, String id) throws Refused {
-    JsonNode plan = service.get("/rotations/" + id + "/plan");
+  private static void showPlan(Service service, Show show, UUID id) throws Refused {
+    PlanView plan = service.get("/rotations/" + id + "/plan", PlanView.class);
     if (!show.isTable()) {
-      show.list(plan.get("steps"), "", column("Step", "/effect"), column("What", "/sentence"));
+      show.list(
+          plan.steps(),
+          "",
+          column("Step", PlanStepView::effect),
+          column("What", PlanStepView::sentence));
       return;
     }
     int number = 0;
-    for (JsonNode step : plan.get("steps")) {
-      show.out().println(String.format("%2d  %s", ++number, step.get("sentence").asText()));
-      step.get("guards").forEach(guard -> show.out().println("      only if " + guard.asText()));
+    for (PlanStepView step : plan.steps()) {
+      show.out().println(String.format("%2d  %s", ++number, step.sentence()));
+      step.guards().forEach(guard -> show.out().println("      only if " + guard));
     }
-    if (plan.hasNonNull("obstacle")) {
-      show.out().println("Then a person has to settle: " + plan.get("obstacle").asText());
+    if (plan.obstacle() != null) {
+      show.out().println("Then a person has to settle: " + plan.obstacle());
     }
     show.out().flush();
   }
 
-  private static JsonNode follow(Service service, Show show, String id) throws Refused {
+  private static RotationDetailView follow(Service service, Show show, UUID id) throws Refused {
     String said = "";
     String last = "";
     int shown = 0;
     while (true) {
-      JsonNode detail = service.get("/rotations/" + id);
-      JsonNode rotation = detail.get("rotation");
-      JsonNode attempts = detail.get("attempts");
+      RotationDetailView detail = service.get("/rotations/" + id, RotationDetailView.class);
+      RotationView rotation = detail.rotation();
+      List<AttemptView> attempts = detail.attempts();
       for (;
           show.isTable()
               && shown < attempts.size()
-              && !attempts.get(shown).get("outcome").asText().equals("running");
+              && attempts.get(shown).outcome() != Attempt.Outcome.RUNNING;
           shown++) {
-        JsonNode attempt = attempts.get(shown);
+        AttemptView attempt = attempts.get(shown);
         String line =
-            (attempt.get("outcome").asText().equals("done") ? "✓ " : "✗ ")
-                + attempt.get("sentence").asText()
-                + (attempt.get("reason").asText().isEmpty()
-                    ? ""
-                    : ": " + attempt.get("reason").asText());
+            (attempt.outcome() == Attempt.Outcome.DONE ? "✓ " : "✗ ")
+                + attempt.sentence()
+                + (attempt.reason().isEmpty() ? "" : ": " + attempt.reason());
         if (!line.equals(last)) { // what is tried again, with the same end, is said once
           show.out().println(line);
           show.out().flush();
         }
         last = line;
       }
-      String waiting = rotation.path("waitingFor").asText("");
+      String waiting = rotation.waitingFor() == null ? "" : rotation.waitingFor();
       if (show.isTable() && !waiting.isEmpty() && !waiting.equals(said)) {
         show.out().println("… " + waiting);
         show.out().flush();
         said = waiting;
       }
-      if (rotation.hasNonNull("outcome") || rotation.get("needsPerson").asBoolean()) {
+      if (rotation.outcome() != null || rotation.needsPerson()) {
         if (show.isTable()) {
-          show.out().println(rotation.path("outcome").asText("It waits for a person."));
+          show.out()
+              .println(
+                  rotation.outcome() == null
+                      ? "It waits for a person."
+                      : Words.said(rotation.outcome()));
         } else {
-          show.one(detail, COLUMNS);
+          show.one(detail, DETAIL);
         }
         show.out().flush();
         return detail;
@@ -432,8 +454,8 @@ final class RotationCommands {
     }
   }
 
-  private static int status(JsonNode detail) {
-    return detail.at("/rotation/needsPerson").asBoolean() ? Main.WAITING : 0;
+  private static int status(RotationDetailView detail) {
+    return detail.rotation().needsPerson() ? Main.WAITING : 0;
   }
 
   private static void sleep(int millis) throws Refused {

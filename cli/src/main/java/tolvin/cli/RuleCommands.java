@@ -2,18 +2,29 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
+import com.fasterxml.jackson.annotation.JsonUnwrapped;
 import java.nio.charset.StandardCharsets;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.rulebook.CadenceView;
+import tolvin.api.rulebook.ChangeCountView;
+import tolvin.api.rulebook.ChangeView;
+import tolvin.api.rulebook.ExceptionRequest;
+import tolvin.api.rulebook.ExceptionView;
+import tolvin.api.rulebook.PreviewView;
+import tolvin.api.rulebook.RuleView;
+import tolvin.api.rulebook.RulebookDraftRequest;
+import tolvin.api.rulebook.RulebookRequest;
+import tolvin.api.rulebook.RulebookView;
+import tolvin.api.rulebook.VerdictView;
+import tolvin.api.rulebook.VersionView;
 import tolvin.core.rulebook.RulebookText;
+import tolvin.core.schedule.Cadence;
 
 /** The rulebook. */
 @Command(
@@ -48,28 +59,32 @@ final class RuleCommands {
 
     @Override
     public Integer call() throws Refused {
-      JsonNode book = Service.open().get("/rulebook");
-      ArrayNode rows = Service.JSON.createArrayNode();
-      book.get("rules").forEach(rule -> rows.add(rule.deepCopy()));
-      for (JsonNode cadence : book.get("cadences")) {
-        ObjectNode row = rows.addObject();
-        row.put("number", cadence.get("number").asInt());
-        row.put("name", cadence.get("name").asText());
-        row.put("otherwise", "rotate");
-        row.putArray("demands")
-            .add("a new key every " + CadenceCommands.words(cadence.get("every").asText()));
+      RulebookView book = Service.open().get("/rulebook", RulebookView.class);
+      List<RuleView> rows = new ArrayList<>(book.rules());
+      for (CadenceView cadence : book.cadences()) {
+        rows.add(
+            new RuleView(
+                cadence.number(),
+                cadence.name(),
+                null,
+                "rotate",
+                List.of(),
+                List.of("a new key every " + Cadence.words(cadence.every()))));
       }
       show.list(
           rows,
           "The rulebook is empty: everything is accepted, and nothing is ever due.",
-          column("Number", "/number"),
-          column("About", "/name"),
-          column("When", "/when"),
-          column("Demands", "/demands"),
-          column("Otherwise", "/otherwise"));
+          column("Number", RuleView::number),
+          column("About", RuleView::name),
+          column("When", RuleView::when),
+          column("Demands", RuleView::demands),
+          column("Otherwise", RuleView::otherwise));
       return 0;
     }
   }
+
+  /** A rule with the exceptions from it. */
+  private record WithExceptions(@JsonUnwrapped RuleView rule, List<ExceptionView> exceptions) {}
 
   /** Shows a rule. */
   @Command(
@@ -85,25 +100,20 @@ final class RuleCommands {
 
     @Override
     public Integer call() throws Refused {
-      JsonNode book = Service.open().get("/rulebook");
-      for (JsonNode rule : book.get("rules")) {
-        if (rule.get("number").asInt() == number) {
-          ObjectNode whole = rule.deepCopy();
-          ArrayNode exceptions = whole.putArray("exceptions");
-          for (JsonNode e : book.get("exceptions")) {
-            if (e.get("rule").asInt() == number) {
-              exceptions.add(e);
-            }
-          }
+      RulebookView book = Service.open().get("/rulebook", RulebookView.class);
+      for (RuleView rule : book.rules()) {
+        if (rule.number() == number) {
+          List<ExceptionView> exceptions =
+              book.exceptions().stream().filter(e -> e.rule() == number).toList();
           show.one(
-              whole,
-              column("Number", "/number"),
-              column("About", "/name"),
-              column("Because", "/because"),
-              column("When", "/when"),
-              column("Demands", "/demands"),
-              column("Otherwise", "/otherwise"),
-              column("Exceptions", "/exceptions"));
+              new WithExceptions(rule, exceptions),
+              column("Number", WithExceptions::rule, RuleView::number),
+              column("About", WithExceptions::rule, RuleView::name),
+              column("Because", WithExceptions::rule, RuleView::because),
+              column("When", WithExceptions::rule, RuleView::when),
+              column("Demands", WithExceptions::rule, RuleView::demands),
+              column("Otherwise", WithExceptions::rule, RuleView::otherwise),
+              column("Exceptions", WithExceptions::exceptions));
           return 0;
         }
       }
@@ -127,7 +137,8 @@ final class RuleCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      int number = version != null ? version : service.get("/rulebook").get("version").asInt();
+      int number =
+          version != null ? version : service.get("/rulebook", RulebookView.class).version();
       byte[] text = service.bytes("/rulebook/versions/" + number);
       Output.write(file, text);
       if (!file.equals("-")) {
@@ -200,28 +211,30 @@ final class RuleCommands {
   }
 
   private static void preview(Service service, Show show, String text) throws Refused {
-    JsonNode preview = service.post("/rulebook/preview", Map.of("text", text));
+    PreviewView preview =
+        service.post("/rulebook/preview", new RulebookDraftRequest(text), PreviewView.class);
     if (!show.isTable()) {
-      show.one(preview, column("Counts", "/counts"));
+      show.one(preview, column("Counts", PreviewView::counts));
       return;
     }
     show.list(
-        preview.get("counts"),
+        preview.counts(),
         "No verdict would change.",
-        column("How many", "/count"),
-        column("Before", "/before"),
-        column("After", "/after"));
-    if (!preview.get("changes").isEmpty()) {
+        column("How many", ChangeCountView::count),
+        column("Before", ChangeCountView::before),
+        column("After", ChangeCountView::after));
+    if (!preview.changes().isEmpty()) {
       show.out().println();
       show.list(
-          preview.get("changes"),
+          preview.changes(),
           "",
-          column("Fingerprint", "/fingerprint"),
-          column("Identity", "/identity"),
-          column("Account", "/account"),
-          column("Before", "/before"),
-          column("After", "/after/outcome"),
-          column("Rule", "/after/notes/0/rule"));
+          column("Fingerprint", ChangeView::fingerprint),
+          column("Identity", ChangeView::identity),
+          column("Account", ChangeView::account),
+          column("Before", ChangeView::before),
+          column("After", ChangeView::after, VerdictView::outcome),
+          column(
+              "Rule", c -> c.after().notes().isEmpty() ? null : c.after().notes().get(0).rule()));
     }
   }
 
@@ -249,15 +262,13 @@ final class RuleCommands {
       String text = text(file);
       checked(file, text);
       Service service = Service.open();
-      String version = service.get("/rulebook").get("version").asText();
+      String version = String.valueOf(service.get("/rulebook", RulebookView.class).version());
       preview(service, show, text);
       consent.ask("Put this rulebook into force in place of version " + version + "?");
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("text", text);
-      wish.put("reason", reason);
-      wish.put("ticket", ticket);
-      JsonNode saved = service.put("/rulebook", wish, version);
-      show.out().println("Version " + saved.get("version").asText() + " is in force.");
+      RulebookView saved =
+          service.put(
+              "/rulebook", new RulebookRequest(text, reason, ticket), version, RulebookView.class);
+      show.out().println("Version " + saved.version() + " is in force.");
       show.out().flush();
       return 0;
     }
@@ -305,19 +316,16 @@ final class RuleCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("rule", number);
-      wish.put(
-          "key",
+      String of =
           key == null || key.startsWith("SHA256:") && key.length() == 50
               ? key
-              : KeyCommands.find(service, key).get("fingerprint").asText());
-      wish.put("identity", identity);
-      wish.put("until", until);
-      wish.put("owner", owner);
-      wish.put("reason", reason);
-      JsonNode book = service.post("/rulebook/exceptions", wish);
-      show.out().println("Version " + book.get("version").asText() + " is in force.");
+              : KeyCommands.find(service, key).fingerprint();
+      RulebookView book =
+          service.post(
+              "/rulebook/exceptions",
+              new ExceptionRequest(number, of, identity, reason, owner, until),
+              RulebookView.class);
+      show.out().println("Version " + book.version() + " is in force.");
       show.out().flush();
       return 0;
     }
@@ -335,14 +343,14 @@ final class RuleCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/rulebook/versions"),
+          Service.open().all("/rulebook/versions", VersionView.class),
           "",
-          column("Version", "/version"),
-          column("In force from", "/since"),
-          column("Until", "/until"),
-          column("Saved by", "/savedBy"),
-          column("Reason", "/reason"),
-          column("Ticket", "/ticket"));
+          column("Version", VersionView::version),
+          column("In force from", VersionView::since),
+          column("Until", VersionView::until),
+          column("Saved by", VersionView::savedBy),
+          column("Reason", VersionView::reason),
+          column("Ticket", VersionView::ticket));
       return 0;
     }
   }

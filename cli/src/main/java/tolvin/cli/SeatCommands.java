@@ -1,23 +1,27 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import com.fasterxml.jackson.annotation.JsonUnwrapped;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.integration.IntegrationView;
+import tolvin.api.integration.SeatChangeRequest;
+import tolvin.api.integration.SeatRequest;
+import tolvin.api.integration.SeatView;
+import tolvin.api.integration.TieView;
+import tolvin.core.estate.TakesEffect;
 
 /** Seats. */
 @Command(
     name = "seat",
     mixinStandardHelpOptions = true,
-    description = "Places where integrations keep private halves: list, show, add, change, find.",
+    description = "Places where integrations keep private keys: list, show, add, change, find.",
     subcommands = {
       SeatCommands.List_.class,
       SeatCommands.Show_.class,
@@ -28,14 +32,14 @@ import picocli.CommandLine.Parameters;
 final class SeatCommands {
   private SeatCommands() {}
 
-  private static final Show.Column[] COLUMNS = {
-    column("Path", "/path"),
-    column("Host", "/host"),
-    column("Login", "/login"),
-    column("Address", "/address"),
-    column("Offers", "/offers"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<SeatView>> COLUMNS =
+      columns(
+          column("Path", SeatView::path),
+          column("Host", SeatView::host),
+          column("Login", SeatView::login),
+          column("Address", SeatView::address),
+          column("Offers", SeatView::offers),
+          column("Id", SeatView::id));
 
   /** Lists seats. */
   @Command(
@@ -48,7 +52,7 @@ final class SeatCommands {
 
     @Override
     public Integer call() throws Refused {
-      show.list(Service.open().all("/seats"), "No seats.", COLUMNS);
+      show.list(Service.open().all("/seats", SeatView.class), "No seats.", COLUMNS);
       return 0;
     }
   }
@@ -68,14 +72,12 @@ final class SeatCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode found = service.one("/seats", "seat", seat, "path");
-      ArrayNode ties = ((ObjectNode) found).putArray("ties");
-      for (JsonNode tie : service.all("/ties")) {
-        if (tie.path("seatId").equals(found.path("id"))) {
-          ties.add(tie);
-        }
-      }
-      show.one(found, DETAILS);
+      SeatView found = find(service, seat);
+      List<TieView> ties =
+          service.all("/ties", TieView.class).stream()
+              .filter(tie -> tie.seatId().equals(found.id()))
+              .toList();
+      show.one(new WithTies(found, ties), Show.within(WithTies::seat, DETAILS));
       if (show.isTable()) {
         show.list(ties, "No ties.", TieCommands.COLUMNS);
       }
@@ -83,22 +85,31 @@ final class SeatCommands {
     }
   }
 
-  private static final Show.Column[] DETAILS = {
-    column("Path", "/path"),
-    column("Host", "/host"),
-    column("Login", "/login"),
-    column("Address", "/address"),
-    column("Offers", "/offers"),
-    column("Keeps", "/keeps"),
-    column("More files", "/morePaths"),
-    column("Takes effect", "/takesEffect"),
-    column("Command", "/effectCommand"),
-    column("Took effect", "/effectAt"),
-    column("Falls back, said", "/fallsBack"),
-    column("Falls back, seen", "/fallsBackSeenAt"),
-    column("Read at", "/readAt"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<SeatView>> DETAILS =
+      columns(
+          column("Path", SeatView::path),
+          column("Host", SeatView::host),
+          column("Login", SeatView::login),
+          column("Address", SeatView::address),
+          column("Offers", SeatView::offers),
+          column("Keeps", SeatView::keeps),
+          column("More files", SeatView::morePaths),
+          column("Takes effect", SeatView::takesEffect),
+          column("Command", SeatView::effectCommand),
+          column("Took effect", SeatView::effectAt),
+          column("Falls back, said", SeatView::fallsBack),
+          column("Falls back, seen", SeatView::fallsBackSeenAt),
+          column("Read at", SeatView::readAt),
+          column("Id", SeatView::id));
+
+  /** A seat with its ties. */
+  private record WithTies(@JsonUnwrapped SeatView seat, List<TieView> ties) {}
+
+  /** The seat that a text names, by its path or id. */
+  static SeatView find(Service service, String text) throws Refused {
+    return service.one(
+        service.all("/seats", SeatView.class), "seat", text, SeatView::id, List.of(SeatView::path));
+  }
 
   /** What can be said of a seat when it is added and later on. */
   static final class Said {
@@ -111,8 +122,8 @@ final class SeatCommands {
     @Option(
         names = "--takes-effect",
         paramLabel = "WHEN",
-        description = "next_sign_in, reload, restart, agent or by_hand. Default: next_sign_in.")
-    private String takesEffect;
+        description = "next-sign-in, reload, restart, agent or by-hand. Default: next-sign-in.")
+    private TakesEffect takesEffect;
 
     @Option(
         names = "--command",
@@ -125,13 +136,6 @@ final class SeatCommands {
         paramLabel = "YES-OR-NO",
         description = "Whether its client goes on to the next key after a refusal: true or false.")
     private Boolean fallsBack;
-
-    void into(Map<String, Object> wish) {
-      wish.put("morePaths", morePaths);
-      wish.put("takesEffect", takesEffect);
-      wish.put("effectCommand", command);
-      wish.put("fallsBack", fallsBack);
-    }
   }
 
   /** Changes what was said of a seat. */
@@ -156,11 +160,12 @@ final class SeatCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode found = service.one("/seats", "seat", seat, "path");
-      Map<String, Object> change = new LinkedHashMap<>();
-      change.put("address", address);
-      said.into(change);
-      show.one(service.patch("/seats/" + found.get("id").asText(), change, null), DETAILS);
+      SeatChangeRequest change =
+          new SeatChangeRequest(
+              address, said.morePaths, said.takesEffect, said.command, said.fallsBack);
+      show.one(
+          service.patch("/seats/" + find(service, seat).id(), change, null, SeatView.class),
+          DETAILS);
       return 0;
     }
   }
@@ -217,16 +222,21 @@ final class SeatCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      JsonNode owner = service.one("/integrations?limit=500", "integration", integration, "name");
-      JsonNode server = DestinationCommands.find(service, host);
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("hostId", server.get("id").asText());
-      wish.put("login", login);
-      wish.put("job", job);
-      wish.put("path", path);
-      wish.put("address", address);
-      said.into(wish);
-      show.one(service.post("/integrations/" + owner.get("id").asText() + "/seats", wish), COLUMNS);
+      IntegrationView owner = IntegrationCommands.find(service, integration);
+      SeatRequest wanted =
+          new SeatRequest(
+              DestinationCommands.find(service, host).id(),
+              null,
+              login,
+              job,
+              path,
+              address,
+              said.morePaths,
+              said.takesEffect,
+              said.command,
+              said.fallsBack);
+      show.one(
+          service.post("/integrations/" + owner.id() + "/seats", wanted, SeatView.class), COLUMNS);
       return 0;
     }
   }

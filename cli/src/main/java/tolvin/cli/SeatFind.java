@@ -1,8 +1,5 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.nio.file.Files;
@@ -10,26 +7,30 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.integration.FoundSeatRequest;
+import tolvin.api.integration.FoundSeatsRequest;
+import tolvin.api.integration.SeatView;
+import tolvin.api.key.KeyView;
 import tolvin.connectors.agent.AgentClient;
 import tolvin.connectors.holder.MachineLook;
 import tolvin.connectors.holder.OwnClient;
 import tolvin.connectors.holder.PrivateFileLook;
 import tolvin.core.key.PublicKey;
 
-/** Looks through this machine for private halves. */
+/** Looks through this machine for private keys. */
 @Command(
     name = "find",
     mixinStandardHelpOptions = true,
     description = {
-      "Look through a directory of this machine for private halves and client configurations:",
+      "Look through a directory of this machine for private keys and client configurations:",
       "modes, missing passphrases, weak keys, which registered key each is, and which of them",
       "would be offered to a host. On a yes the seats are recorded. Nothing private is sent."
     },
@@ -68,15 +69,15 @@ final class SeatFind implements Callable<Integer> {
     try {
       MachineLook.Found found = MachineLook.in(directory);
       Map<String, String> registered = registered();
-      ArrayNode rows = rows(found, registered);
+      List<Row> rows = rows(found, registered);
       show.list(
           rows,
-          "No private halves were found in " + found.looked() + " files.",
-          Show.column("File", "/path"),
-          Show.column("Type", "/type"),
-          Show.column("Key of", "/identity"),
-          Show.column("Fingerprint", "/fingerprint"),
-          Show.column("Mind", "/mind"));
+          "No private keys were found in " + found.looked() + " files.",
+          Show.column("File", Row::path),
+          Show.column("Type", Row::type),
+          Show.column("Key of", Row::identity),
+          Show.column("Fingerprint", Row::fingerprint),
+          Show.column("Mind", Row::mind));
       if (show.isTable()) {
         found.configurations().forEach(c -> show.out().println("Configuration: " + c));
         if (found.closed() > 0) {
@@ -91,22 +92,32 @@ final class SeatFind implements Callable<Integer> {
     }
   }
 
-  private static ArrayNode rows(MachineLook.Found found, Map<String, String> registered) {
-    ArrayNode rows = Service.JSON.createArrayNode();
-    for (PrivateFileLook look : found.privates()) {
-      ObjectNode row = rows.addObject();
-      row.put("path", look.path().toString());
-      row.put("mode", Integer.toOctalString(look.mode()));
-      row.put("encrypted", look.encrypted());
-      row.put("type", look.likelyKey().map(k -> k.type().label()).orElse("unknown"));
-      String print = look.likelyKey().map(PublicKey::fingerprintText).orElse("");
-      row.put("fingerprint", print);
-      row.put("identity", registered.getOrDefault(print, "not registered"));
-      row.put("registered", registered.containsKey(print));
-      ArrayNode mind = row.putArray("mind");
-      MachineLook.concerns(look).forEach(mind::add);
-    }
-    return rows;
+  /** A private file that was found. */
+  private record Row(
+      String path,
+      String mode,
+      boolean encrypted,
+      String type,
+      String fingerprint,
+      String identity,
+      boolean registered,
+      List<String> mind) {}
+
+  private static List<Row> rows(MachineLook.Found found, Map<String, String> registered) {
+    return found.privates().stream().map(look -> row(look, registered)).toList();
+  }
+
+  private static Row row(PrivateFileLook look, Map<String, String> registered) {
+    String print = look.likelyKey().map(PublicKey::fingerprintText).orElse("");
+    return new Row(
+        look.path().toString(),
+        Integer.toOctalString(look.mode()),
+        look.encrypted(),
+        look.likelyKey().map(k -> k.type().label()).orElse("unknown"),
+        print,
+        registered.getOrDefault(print, "not registered"),
+        registered.containsKey(print),
+        List.copyOf(MachineLook.concerns(look)));
   }
 
   /** Whose each registered key is; empty if no service is there to be asked. */
@@ -116,15 +127,21 @@ final class SeatFind implements Callable<Integer> {
     try {
       service = Service.open();
       boolean all = Own.isAdministrator(service);
-      JsonNode keys = all ? service.all("/keys?limit=500") : service.get("/mine").get("keys");
-      keys.forEach(
-          key ->
-              names.put(
-                  key.get("fingerprint").asText(), key.path("identity").asText("nobody yet")));
+      if (all) {
+        service
+            .all("/keys?limit=500", KeyView.class)
+            .forEach(key -> names.put(key.fingerprint(), name(key.identity())));
+      } else {
+        Own.own(service).keys().forEach(key -> names.put(key.fingerprint(), name(key.identity())));
+      }
     } catch (Refused noService) {
       System.err.println("Which keys are registered is not known: " + noService.getMessage());
     }
     return names;
+  }
+
+  private static String name(String identity) {
+    return identity == null ? "nobody yet" : identity;
   }
 
   private void offered(Map<String, String> registered) throws IOException {
@@ -171,37 +188,28 @@ final class SeatFind implements Callable<Integer> {
     }
   }
 
-  private int recorded(ArrayNode rows) throws Refused {
-    List<Map<String, Object>> seats = new ArrayList<>();
+  private int recorded(List<Row> rows) throws Refused {
     String machine = machine();
-    for (JsonNode row : rows) {
-      if (row.get("registered").asBoolean()) {
-        Map<String, Object> seat = new LinkedHashMap<>();
-        seat.put("machine", machine);
-        seat.put("path", Path.of(row.get("path").asText()).toAbsolutePath().toString());
-        seat.put("fingerprint", row.get("fingerprint").asText());
-        seat.put("mode", row.get("mode").asText());
-        seat.put("encrypted", row.get("encrypted").asBoolean());
-        seats.add(seat);
-      }
-    }
+    List<FoundSeatRequest> seats =
+        rows.stream()
+            .filter(Row::registered)
+            .map(
+                row ->
+                    new FoundSeatRequest(
+                        machine,
+                        Path.of(row.path()).toAbsolutePath().toString(),
+                        row.fingerprint(),
+                        row.mode(),
+                        row.encrypted()))
+            .toList();
     if (seats.isEmpty()) {
       throw new Refused("Nothing to record: none of these keys is registered.");
     }
     consent.ask(
         "Record " + seats.size() + " seats on " + machine + "? Only what is shown is sent.");
     Service service = Service.open();
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put(
-        "integrationId",
-        integration == null
-            ? null
-            : service
-                .one("/integrations?limit=500", "integration", integration, "name")
-                .get("id")
-                .asText());
-    wish.put("seats", seats);
-    service.post("/seats/found", wish);
+    UUID of = integration == null ? null : IntegrationCommands.find(service, integration).id();
+    service.postForList("/seats/found", new FoundSeatsRequest(of, seats), SeatView.class);
     System.err.println(seats.size() + " seats recorded on " + machine + ".");
     return 0;
   }

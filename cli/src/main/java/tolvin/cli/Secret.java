@@ -17,7 +17,7 @@ final class Secret {
 
   /**
    * A connection secret: typed, or a whole file. A certificate with its private key goes in base64,
-   * since the service refuses private halves in every other form.
+   * since the service refuses private keys in every other form.
    */
   static String whole(String prompt, String file) throws Refused {
     if (file == null) {

@@ -1,8 +1,12 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.databind.DeserializationFeature;
+import com.fasterxml.jackson.databind.JavaType;
 import com.fasterxml.jackson.databind.ObjectMapper;
-import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.SerializationFeature;
+import com.fasterxml.jackson.databind.json.JsonMapper;
+import com.fasterxml.jackson.datatype.jsr310.JavaTimeModule;
 import java.io.IOException;
 import java.net.ConnectException;
 import java.net.URI;
@@ -14,13 +18,26 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
-import java.util.Map;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Properties;
-import tolvin.core.key.PrivateHalf;
+import java.util.UUID;
+import java.util.function.Function;
+import tolvin.api.Json;
+import tolvin.api.Page;
+import tolvin.api.ProblemView;
+import tolvin.core.key.PrivateKeyText;
 
 /** The service's HTTP API. What it does is described by the OpenAPI document. */
 final class Service {
-  static final ObjectMapper JSON = new ObjectMapper();
+  static final ObjectMapper JSON =
+      JsonMapper.builder()
+          .addModules(Json.words(), new JavaTimeModule())
+          .disable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
+          .disable(SerializationFeature.WRITE_DATES_AS_TIMESTAMPS)
+          .disable(SerializationFeature.WRITE_DURATIONS_AS_TIMESTAMPS)
+          .serializationInclusion(JsonInclude.Include.NON_NULL)
+          .build();
 
   private static final int WHOLE_ID = 36;
   private static final int SHORTEST_ID = 8;
@@ -58,8 +75,13 @@ final class Service {
     return new Service(url, token);
   }
 
-  JsonNode get(String path) throws Refused {
-    return read(bytes(path));
+  <T> T get(String path, Class<T> type) throws Refused {
+    return read(bytes(path), type);
+  }
+
+  /** A list that does not come in pages. */
+  <T> List<T> list(String path, Class<T> type) throws Refused {
+    return readList(bytes(path), type);
   }
 
   /** What a call answers, as it came. */
@@ -67,78 +89,105 @@ final class Service {
     return send("GET", path, JSON_TYPE, new byte[0], null);
   }
 
-  JsonNode post(String path, Map<String, ?> body) throws Refused {
-    return read(send("POST", path, JSON_TYPE, written(body), null));
+  <T> T post(String path, Object body, Class<T> type) throws Refused {
+    return read(postForBytes(path, body), type);
+  }
+
+  /** Posts, and gives back the list that comes. */
+  <T> List<T> postForList(String path, Object body, Class<T> type) throws Refused {
+    return readList(postForBytes(path, body), type);
   }
 
   /** Posts, and gives back what comes as it is. */
-  byte[] postForBytes(String path, Map<String, ?> body) throws Refused {
+  byte[] postForBytes(String path, Object body) throws Refused {
     return send("POST", path, JSON_TYPE, written(body), null);
   }
 
   /** Posts bytes as they are. */
-  JsonNode postBytes(String path, byte[] content) throws Refused {
-    return read(send("POST", path, "application/octet-stream", content, null));
+  <T> T postBytes(String path, byte[] content, Class<T> type) throws Refused {
+    return read(send("POST", path, "application/octet-stream", content, null), type);
   }
 
   /** Puts a new version in the place of the one that is named. */
-  JsonNode put(String path, Map<String, ?> body, String version) throws Refused {
-    return read(send("PUT", path, JSON_TYPE, written(body), version));
+  <T> T put(String path, Object body, String version, Class<T> type) throws Refused {
+    return read(send("PUT", path, JSON_TYPE, written(body), version), type);
   }
 
   /** Changes parts of the version that is named. */
-  JsonNode patch(String path, Map<String, ?> body, String version) throws Refused {
-    return read(send("PATCH", path, JSON_TYPE, written(body), version));
+  <T> T patch(String path, Object body, String version, Class<T> type) throws Refused {
+    return read(send("PATCH", path, JSON_TYPE, written(body), version), type);
   }
 
   void delete(String path) throws Refused {
     send("DELETE", path, JSON_TYPE, new byte[0], null);
   }
 
-  private static byte[] written(Map<String, ?> body) throws Refused {
+  private static byte[] written(Object body) throws Refused {
     try {
-      return JSON.writeValueAsBytes(body);
+      return body == null ? new byte[0] : JSON.writeValueAsBytes(body);
     } catch (IOException e) {
       throw new Refused("This cannot be sent: " + e.getMessage());
     }
   }
 
-  private static JsonNode read(byte[] answer) throws Refused {
+  private static <T> T read(byte[] answer, Class<T> type) throws Refused {
+    return read(answer, JSON.constructType(type));
+  }
+
+  private static <T> List<T> readList(byte[] answer, Class<T> type) throws Refused {
+    return read(answer, JSON.getTypeFactory().constructCollectionType(List.class, type));
+  }
+
+  private static <T> T read(byte[] answer, JavaType type) throws Refused {
     try {
-      return answer.length == 0 ? JSON.nullNode() : JSON.readTree(answer);
+      return answer.length == 0 ? null : JSON.readValue(answer, type);
     } catch (IOException e) {
-      throw new Refused("The service's answer is not JSON: " + e.getMessage());
+      throw new Refused("The service's answer cannot be read: " + e.getMessage());
     }
   }
 
+  /** One page of a list. */
+  <T> Page<T> page(String path, Class<T> type) throws Refused {
+    return read(bytes(path), JSON.getTypeFactory().constructParametricType(Page.class, type));
+  }
+
   /** All items of a list, page after page. */
-  ArrayNode all(String path) throws Refused {
-    ArrayNode items = JSON.createArrayNode();
+  <T> List<T> all(String path, Class<T> type) throws Refused {
+    List<T> items = new ArrayList<>();
     String next = null;
     do {
       String separator = path.contains("?") ? "&" : "?";
-      JsonNode page = get(next == null ? path : path + separator + "after=" + next);
-      items.addAll((ArrayNode) page.get("items"));
-      next = page.hasNonNull("next") ? page.get("next").asText() : null;
+      Page<T> page = page(next == null ? path : path + separator + "after=" + next, type);
+      items.addAll(page.items());
+      next = page.next();
     } while (next != null);
     return items;
   }
 
-  /** The one item of a list that a text names, by its id or one of some fields. */
-  JsonNode one(String path, String noun, String text, String... fields) throws Refused {
-    JsonNode found = null;
-    for (JsonNode item : all(path)) {
-      if (item.path("id").asText().equals(text)) {
+  /**
+   * The one item of a list that a text names.
+   *
+   * @param noun what it is, for messages
+   * @param id its id
+   * @param names what else it may be named by; a fingerprint by a part of it as well
+   */
+  <T> T one(
+      List<T> items,
+      String noun,
+      String text,
+      Function<T, UUID> id,
+      List<Function<T, String>> names)
+      throws Refused {
+    T found = null;
+    for (T item : items) {
+      if (id.apply(item).toString().equals(text)) {
         return item;
       }
-      for (String field : fields) {
-        String value = item.path(field).asText();
-        boolean same = value.equals(text) || field.equals("fingerprint") && isPart(value, text);
-        if (same && found != null && found != item) {
-          throw new Refused("More than one " + noun + " fits “" + text + "”. Give its id.");
-        }
-        found = same ? item : found;
+      boolean same = names.stream().map(n -> n.apply(item)).anyMatch(name -> isNamed(name, text));
+      if (same && found != null) {
+        throw new Refused("More than one " + noun + " fits “" + text + "”. Give its id.");
       }
+      found = same ? item : found;
     }
     if (found == null) {
       throw new Refused("There is no " + noun + " “" + text + "”. List the " + noun + "s to see.");
@@ -146,20 +195,26 @@ final class Service {
     return found;
   }
 
+  /** Whether a name is the text; a fingerprint, whether the text is a part of it. */
+  static boolean isNamed(String name, String text) {
+    return text.equals(name) || name != null && name.startsWith("SHA256:") && isPart(name, text);
+  }
+
   /**
    * The id of the one item of a list that begins with what a table showed of it.
    *
    * @param text an id, or its first characters, at least eight
    */
-  String id(String path, String noun, String text) throws Refused {
+  <T> String id(String path, Class<T> type, Function<T, UUID> idOf, String noun, String text)
+      throws Refused {
     String begin = text.replace("…", "").strip();
     if (begin.length() == WHOLE_ID) {
       return begin;
     }
     String found = null;
     if (begin.length() >= SHORTEST_ID) {
-      for (JsonNode item : all(path)) {
-        String id = item.path("id").asText();
+      for (T item : all(path, type)) {
+        String id = idOf.apply(item).toString();
         if (id.startsWith(begin)) {
           if (found != null) {
             throw new Refused(
@@ -184,10 +239,17 @@ final class Service {
     return URLEncoder.encode(value, StandardCharsets.UTF_8);
   }
 
-  /** Sends a request, but never a private half. */
+  private static String said(HttpResponse<byte[]> response) throws Refused {
+    ProblemView problem = read(response.body(), ProblemView.class);
+    return problem == null || problem.detail() == null
+        ? "The service answered " + response.statusCode() + "."
+        : problem.detail() + (problem.remedy() == null ? "" : " " + problem.remedy());
+  }
+
+  /** Sends a request, but never a private key. */
   private byte[] send(String method, String path, String type, byte[] bytes, String version)
       throws Refused {
-    var secret = PrivateHalf.refuse(bytes);
+    var secret = PrivateKeyText.refuse(bytes);
     if (secret.isPresent()) {
       throw new Refused(secret.get().whole());
     }
@@ -204,11 +266,7 @@ final class Service {
       HttpResponse<byte[]> response =
           http.send(request.build(), HttpResponse.BodyHandlers.ofByteArray());
       if (response.statusCode() >= 400) {
-        JsonNode problem = read(response.body());
-        throw new Refused(
-            problem.path("detail").asText("The service answered " + response.statusCode() + ".")
-                + " "
-                + problem.path("wayOut").asText(""));
+        throw new Refused(said(response));
       }
       return response.body();
     } catch (ConnectException e) {

@@ -1,19 +1,19 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.node.ArrayNode;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.sheet.SheetRequest;
+import tolvin.api.sheet.SheetView;
 import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SheetWords;
 import tolvin.core.yaml.Flaw;
@@ -33,16 +33,26 @@ import tolvin.core.yaml.Flaw;
     })
 final class SheetCommands {
   private static final int MOST_TEXT = 1 << 20;
-  private static final Show.Column[] COLUMNS = {
-    column("System", "/system"),
-    column("Family", "/family"),
-    column("Speaks", "/speaks"),
-    column("Gets in with", "/connectsWith"),
-    column("Saved by", "/savedBy"),
-    column("Saved at", "/savedAt")
-  };
+  private static final List<Show.Column<SheetView>> COLUMNS =
+      columns(
+          column("System", SheetView::system),
+          column("Family", SheetView::family),
+          column("Speaks", SheetView::speaks),
+          column("Gets in with", SheetView::connectsWith),
+          column("Saved by", SheetView::savedBy),
+          column("Saved at", SheetView::savedAt));
 
   private SheetCommands() {}
+
+  /** The sheet that a text names, by its system's name or its id. */
+  static SheetView find(Service service, String text) throws Refused {
+    return service.one(
+        service.all("/sheets", SheetView.class),
+        "sheet",
+        text,
+        SheetView::id,
+        List.of(SheetView::system));
+  }
 
   private static String text(String file) throws Refused {
     Input input = Input.of(file);
@@ -64,15 +74,12 @@ final class SheetCommands {
     @Override
     public Integer call() throws Refused {
       SheetText.Parsed parsed = SheetText.read(text(file));
-      ArrayNode flaws = Service.JSON.createArrayNode();
-      for (Flaw flaw : parsed.flaws()) {
-        flaws.addObject().put("line", flaw.line()).put("sentence", flaw.sentence());
-      }
+      List<Flaw> flaws = parsed.flaws();
       show.list(
           flaws,
           "No flaws. What it says in words: tolvin sheet explain " + file,
-          column("Line", "/line"),
-          column("Flaw", "/sentence"));
+          column("Line", Flaw::line),
+          column("Flaw", Flaw::sentence));
       return flaws.isEmpty() ? 0 : 1;
     }
   }
@@ -102,15 +109,14 @@ final class SheetCommands {
                 + " See all: tolvin sheet check "
                 + file);
       }
-      ArrayNode lines = Service.JSON.createArrayNode();
-      SheetWords.of(parsed.sheet().get()).forEach(lines::add);
+      List<String> lines = SheetWords.of(parsed.sheet().get());
       if (show.isTable()) {
-        for (JsonNode line : lines) {
-          show.out().println(Lines.folded(line.asText(), 98, "  "));
+        for (String line : lines) {
+          show.out().println(Lines.folded(line, 98, "  "));
         }
         show.out().flush();
       } else {
-        show.list(lines, "", column("Sentence", "/"));
+        show.list(lines, "", column("Sentence", line -> line));
       }
       return 0;
     }
@@ -149,7 +155,7 @@ final class SheetCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().get("/sheets").get("items"),
+          Service.open().page("/sheets", SheetView.class).items(),
           "No sheets. Write one by docs/system-sheets.md, and: tolvin sheet save FILE",
           COLUMNS);
       return 0;
@@ -170,9 +176,9 @@ final class SheetCommands {
 
     @Override
     public Integer call() throws Refused {
-      JsonNode sheet = Service.open().one("/sheets", "sheet", system, "system");
+      SheetView sheet = find(Service.open(), system);
       if (show.isTable()) {
-        show.out().println(sheet.get("text").asText().strip());
+        show.out().println(sheet.text().strip());
         show.out().flush();
       } else {
         show.one(sheet, COLUMNS);
@@ -187,7 +193,7 @@ final class SheetCommands {
       mixinStandardHelpOptions = true,
       description = {
         "Save a sheet, as the first or the next version of its system's. Destinations that use it have",
-        "to be tried again."
+        "to be tested again."
       },
       footer = {"", "Example: tolvin sheet save pierhead.yaml --reason 'takes longer titles now'"})
   static final class Save implements Callable<Integer> {
@@ -205,10 +211,8 @@ final class SheetCommands {
 
     @Override
     public Integer call() throws Refused {
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("text", text(file));
-      wish.put("reason", reason);
-      show.one(Service.open().post("/sheets", wish), COLUMNS);
+      SheetRequest wanted = new SheetRequest(text(file), reason);
+      show.one(Service.open().post("/sheets", wanted, SheetView.class), COLUMNS);
       return 0;
     }
   }

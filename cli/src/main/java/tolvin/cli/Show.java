@@ -1,24 +1,27 @@
 package tolvin.cli;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.ObjectWriter;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.fasterxml.jackson.dataformat.csv.CsvGenerator;
 import com.fasterxml.jackson.dataformat.csv.CsvMapper;
 import com.fasterxml.jackson.dataformat.csv.CsvSchema;
 import java.io.PrintWriter;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Iterator;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
-import java.util.stream.Stream;
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
 import tolvin.core.key.PlainText;
+import tolvin.core.schedule.Cadence;
+import tolvin.core.word.Words;
 
 /** How a command shows what came back: a table for people, JSON or CSV for programs. */
 final class Show {
@@ -56,21 +59,33 @@ final class Show {
   /**
    * A column of a table.
    *
-   * @param title its heading
-   * @param pointer where its value is (RFC 6901)
+   * @param title its heading, in CSV too
+   * @param value what stands in it for one thing; null if nothing does
    */
-  record Column(String title, String pointer) {}
+  record Column<T>(String title, Function<? super T, ?> value) {}
 
-  static JsonNode object(String[] fields, long[] values) {
-    ObjectNode object = new ObjectMapper().createObjectNode();
-    for (int i = 0; i < fields.length; i++) {
-      object.put(fields[i], values[i]);
-    }
-    return object;
+  static <T> Column<T> column(String title, Function<? super T, ?> value) {
+    return new Column<>(title, value);
   }
 
-  static Column column(String title, String pointer) {
-    return new Column(title, pointer);
+  /** A column of a part that may be absent. */
+  static <T, P> Column<T> column(
+      String title, Function<? super T, P> part, Function<? super P, ?> value) {
+    return new Column<>(
+        title, item -> Optional.ofNullable(part.apply(item)).map(value).orElse(null));
+  }
+
+  @SafeVarargs
+  @SuppressWarnings("varargs") // the array goes no further
+  static <T> List<Column<T>> columns(Column<T>... columns) {
+    return List.of(columns);
+  }
+
+  /** Columns of a part, for the whole that has it. */
+  static <W, P> List<Column<W>> within(Function<W, P> part, List<Column<P>> columns) {
+    return columns.stream()
+        .map(c -> new Column<W>(c.title(), whole -> c.value().apply(part.apply(whole))))
+        .toList();
   }
 
   PrintWriter out() {
@@ -82,7 +97,14 @@ final class Show {
   }
 
   /** Shows a list. */
-  void list(JsonNode items, String whenEmpty, Column... columns) {
+  @SafeVarargs
+  @SuppressWarnings("varargs") // the array goes no further
+  final <T> void list(List<T> items, String whenEmpty, Column<T>... columns) {
+    list(items, whenEmpty, List.of(columns));
+  }
+
+  /** Shows a list. */
+  <T> void list(List<T> items, String whenEmpty, List<Column<T>> columns) {
     switch (form) {
       case JSON -> json(items);
       case CSV -> csv(items, columns);
@@ -101,15 +123,15 @@ final class Show {
    * A list of any length, shown as it comes: JSON and CSV at once, a table with its first rows. A
    * table of a single row is shown in full.
    */
-  final class Rows implements AutoCloseable {
+  final class Rows<T> implements AutoCloseable {
     private static final int MOST = 1000;
 
-    private final Column[] columns;
-    private final Column[] details;
-    private final ArrayNode first = Service.JSON.createArrayNode();
+    private final List<Column<T>> columns;
+    private final List<Column<T>> details;
+    private final List<T> first = new ArrayList<>();
     private long count;
 
-    private Rows(Column[] columns, Column[] details) {
+    private Rows(List<Column<T>> columns, List<Column<T>> details) {
       this.columns = columns;
       this.details = details;
       if (form == Form.CSV) {
@@ -118,7 +140,7 @@ final class Show {
     }
 
     /** Shows one more. */
-    void add(JsonNode item) {
+    void add(T item) {
       count++;
       switch (form) {
         case JSON -> out().print((count == 1 ? "[ " : ", ") + pretty(item));
@@ -152,22 +174,29 @@ final class Show {
    *
    * @param details what is shown of a single row
    */
-  Rows rows(Column[] columns, Column[] details) {
-    return new Rows(columns, details);
+  <T> Rows<T> rows(List<Column<T>> columns, List<Column<T>> details) {
+    return new Rows<>(columns, details);
   }
 
   /** Shows one thing: a line for each column. */
-  void one(JsonNode item, Column... columns) {
+  @SafeVarargs
+  @SuppressWarnings("varargs") // the array goes no further
+  final <T> void one(T item, Column<T>... columns) {
+    one(item, List.of(columns));
+  }
+
+  /** Shows one thing: a line for each column. */
+  <T> void one(T item, List<Column<T>> columns) {
     switch (form) {
       case JSON -> json(item);
-      case CSV -> csv(Service.JSON.createArrayNode().add(item), columns);
+      case CSV -> csv(List.of(item), columns);
       default -> {
         int widest = 0;
-        for (Column column : columns) {
+        for (Column<T> column : columns) {
           widest = Math.max(widest, column.title().length());
         }
-        for (Column column : columns) {
-          String value = value(item, column.pointer());
+        for (Column<T> column : columns) {
+          String value = shown(column, item);
           if (!value.isEmpty()) {
             out().println(pad(column.title(), widest) + "  " + value);
           }
@@ -177,11 +206,11 @@ final class Show {
     out().flush();
   }
 
-  private void json(JsonNode node) {
+  private void json(Object node) {
     out().println(pretty(node));
   }
 
-  private static String pretty(JsonNode node) {
+  private static String pretty(Object node) {
     try {
       return Service.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(node);
     } catch (JsonProcessingException e) {
@@ -189,20 +218,16 @@ final class Show {
     }
   }
 
-  private void csv(JsonNode items, Column... columns) {
-    List<String> titles = new ArrayList<>();
-    for (Column column : columns) {
-      titles.add(column.pointer().substring(1).replace('/', '.'));
-    }
-    csvLine(titles);
+  private <T> void csv(List<T> items, List<Column<T>> columns) {
+    csvCells(columns.stream().map(Column::title).toList());
     items.forEach(item -> csvLine(item, columns));
   }
 
-  private void csvLine(JsonNode item, Column... columns) {
-    csvLine(Stream.of(columns).map(column -> text(item.at(column.pointer()))).toList());
+  private <T> void csvLine(T item, List<Column<T>> columns) {
+    csvCells(columns.stream().map(column -> text(column.value().apply(item))).toList());
   }
 
-  private void csvLine(List<String> cells) {
+  private void csvCells(List<String> cells) {
     try {
       boolean quoted = cells.stream().anyMatch(cell -> cell.indexOf('\r') >= 0);
       out().print((quoted ? QUOTED_CSV : CSV).writeValueAsString(cells));
@@ -212,21 +237,21 @@ final class Show {
   }
 
   /** A table that fits: the widest columns give way until the line does. */
-  private void table(JsonNode items, Column... columns) {
-    int[] widths = new int[columns.length];
+  private <T> void table(List<T> items, List<Column<T>> columns) {
+    int[] widths = new int[columns.size()];
     List<String[]> rows = new ArrayList<>();
-    for (int c = 0; c < columns.length; c++) {
-      widths[c] = columns[c].title().length();
+    for (int c = 0; c < widths.length; c++) {
+      widths[c] = columns.get(c).title().length();
     }
-    for (JsonNode item : items) {
-      String[] row = new String[columns.length];
-      for (int c = 0; c < columns.length; c++) {
-        row[c] = value(item, columns[c].pointer());
+    for (T item : items) {
+      String[] row = new String[widths.length];
+      for (int c = 0; c < widths.length; c++) {
+        row[c] = shown(columns.get(c), item);
         widths[c] = Math.max(widths[c], row[c].length());
       }
       rows.add(row);
     }
-    int total = 2 * (columns.length - 1);
+    int total = 2 * (widths.length - 1);
     for (int width : widths) {
       total += width;
     }
@@ -238,11 +263,7 @@ final class Show {
       widths[widest]--;
       total--;
     }
-    String[] titles = new String[columns.length];
-    for (int c = 0; c < columns.length; c++) {
-      titles[c] = columns[c].title();
-    }
-    line(titles, widths);
+    line(columns.stream().map(Column::title).toArray(String[]::new), widths);
     rows.forEach(row -> line(row, widths));
   }
 
@@ -258,30 +279,37 @@ final class Show {
     out().println(line.toString().stripTrailing());
   }
 
-  private static String value(JsonNode item, String pointer) {
-    String text = text(item.at(pointer));
-    // Times for people: to the second, in UTC.
-    return text.matches("\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\d(\\.\\d+)?Z")
-        ? text.substring(0, 19).replace('T', ' ') + "Z"
-        : PlainText.shown(text);
+  /** A cell for people: times to the second in UTC, durations in words. */
+  private static <T> String shown(Column<T> column, T item) {
+    Object value = column.value().apply(item);
+    if (value instanceof Instant at) {
+      return at.truncatedTo(ChronoUnit.SECONDS).toString().replace('T', ' ');
+    }
+    if (value instanceof Duration duration) {
+      return Cadence.words(duration);
+    }
+    return PlainText.shown(text(value));
   }
 
-  private static String text(JsonNode value) {
-    if (value.isArray()) {
-      List<String> parts = new ArrayList<>();
-      for (Iterator<JsonNode> it = value.elements(); it.hasNext(); ) {
-        parts.add(text(it.next()));
-      }
-      return String.join(", ", parts);
+  private static String text(Object value) {
+    if (value == null) {
+      return "";
     }
-    if (value.isObject()) {
-      List<String> parts = new ArrayList<>();
-      for (Map.Entry<String, JsonNode> field : value.properties()) {
-        parts.add(field.getKey() + "=" + text(field.getValue()));
-      }
-      return String.join(" ", parts);
+    if (value instanceof Enum<?> constant) {
+      return Words.of(constant);
     }
-    return value.isMissingNode() || value.isNull() ? "" : value.asText();
+    if (value instanceof Collection<?> several) {
+      return several.stream().map(Show::text).collect(Collectors.joining(", "));
+    }
+    if (value instanceof Map<?, ?> named) {
+      return named.entrySet().stream()
+          .map(e -> e.getKey() + "=" + text(e.getValue()))
+          .collect(Collectors.joining(" "));
+    }
+    if (value instanceof Record) {
+      return text(Service.JSON.convertValue(value, Map.class));
+    }
+    return value.toString();
   }
 
   private static String pad(String text, int width) {

@@ -1,34 +1,38 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import com.fasterxml.jackson.databind.JsonNode;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import java.util.concurrent.TimeUnit;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.sweep.NotReadView;
+import tolvin.api.sweep.SweepRequest;
+import tolvin.api.sweep.SweepView;
+import tolvin.core.sweep.SweepState;
 
 /** Sweeps: reading what is really there. */
 @Command(
     name = "sweep",
     mixinStandardHelpOptions = true,
-    description = "Read what is really registered on destinations, and compare it with the books.",
+    description = "Read what is really registered on destinations, and compare it with the record.",
     subcommands = {SweepCommands.Run.class, SweepCommands.List_.class, SweepCommands.Show_.class})
 final class SweepCommands {
-  private static final Show.Column[] COLUMNS = {
-    column("Destination", "/destination"),
-    column("State", "/state"),
-    column("Read", "/read"),
-    column("Failed", "/failed"),
-    column("Due", "/due"),
-    column("Started at", "/startedAt"),
-    column("Ended at", "/endedAt"),
-    column("Id", "/id")
-  };
+  private static final List<Show.Column<SweepView>> COLUMNS =
+      columns(
+          column("Destination", SweepView::destination),
+          column("State", SweepView::state),
+          column("Read", SweepView::read),
+          column("Failed", SweepView::failed),
+          column("Due", SweepView::due),
+          column("Started at", SweepView::startedAt),
+          column("Ended at", SweepView::endedAt),
+          column("Id", SweepView::id));
 
   private SweepCommands() {}
 
@@ -53,40 +57,28 @@ final class SweepCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      String id = null;
-      if (destination != null) {
-        id = DestinationCommands.find(service, destination).get("id").asText();
-        wish.put("destinationId", id);
-      }
-      JsonNode sweep = service.post("/sweeps", wish);
-      String path = "/sweeps/" + sweep.get("id").asText();
-      while (!noWait && sweep.path("state").asText().equals("running")) {
+      UUID id = destination == null ? null : DestinationCommands.find(service, destination).id();
+      SweepView sweep = service.post("/sweeps", new SweepRequest(id), SweepView.class);
+      String path = "/sweeps/" + sweep.id();
+      while (!noWait && sweep.state() == SweepState.RUNNING) {
         if (show.isTable()) {
           System.err.printf(
               "\r%d of %d accounts read ",
-              sweep.path("read").asLong(),
-              sweep.path("read").asLong()
-                  + sweep.path("failed").asLong()
-                  + sweep.path("due").asLong());
+              sweep.read(), sweep.read() + sweep.failed() + sweep.due());
         }
         pause();
-        sweep = service.get(path);
+        sweep = service.get(path, SweepView.class);
       }
       if (show.isTable()) {
         System.err.print("\r" + " ".repeat(40) + "\r");
       }
       show.one(sweep, COLUMNS);
       if (!noWait && show.isTable()) {
-        for (JsonNode failure : sweep.path("failures")) {
-          System.out.println(
-              "not read: "
-                  + failure.path("account").asText()
-                  + ": "
-                  + failure.path("reason").asText());
+        for (NotReadView failure : sweep.failures()) {
+          System.out.println("not read: " + failure.account() + ": " + failure.reason());
         }
         System.out.println();
-        if (sweep.path("read").asLong() + sweep.path("failed").asLong() == 0) {
+        if (sweep.read() + sweep.failed() == 0) {
           System.out.println(
               "There was no account to read, so nothing is known. Add one with: tolvin account add"
                   + " DESTINATION LOGIN");
@@ -94,7 +86,7 @@ final class SweepCommands {
           FindingCommands.groups(service, show, id);
         }
       }
-      return sweep.path("failed").asLong() > 0 ? 1 : 0;
+      return sweep.failed() > 0 ? 1 : 0;
     }
 
     private static void pause() throws Refused {
@@ -119,7 +111,7 @@ final class SweepCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().get("/sweeps?limit=50").get("items"),
+          Service.open().page("/sweeps?limit=50", SweepView.class).items(),
           "No sweeps yet. Start one with: tolvin sweep run",
           COLUMNS);
       return 0;
@@ -140,14 +132,14 @@ final class SweepCommands {
 
     @Override
     public Integer call() throws Refused {
-      JsonNode sweep = Service.open().get("/sweeps/" + id);
+      SweepView sweep = Service.open().get("/sweeps/" + id, SweepView.class);
       show.one(sweep, COLUMNS);
       if (show.isTable()) {
         show.list(
-            sweep.path("failures"),
+            sweep.failures(),
             "Every account could be read.",
-            column("Account", "/account"),
-            column("Why not", "/reason"));
+            column("Account", NotReadView::account),
+            column("Why not", NotReadView::reason));
       }
       return 0;
     }

@@ -1,14 +1,18 @@
 package tolvin.cli;
 
 import static tolvin.cli.Show.column;
+import static tolvin.cli.Show.columns;
 
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.integration.TieChangeRequest;
+import tolvin.api.integration.TieRequest;
+import tolvin.api.integration.TieView;
 
 /** Ties. */
 @Command(
@@ -19,15 +23,15 @@ import picocli.CommandLine.Parameters;
 final class TieCommands {
   private TieCommands() {}
 
-  static final Show.Column[] COLUMNS = {
-    column("Integration", "/integration"),
-    column("Account", "/account"),
-    column("Seat", "/seat"),
-    column("Rhythm", "/rhythm"),
-    column("seen", "/rhythmSeen"),
-    column("Longest run", "/longestRun"),
-    column("seen", "/longestRunSeen")
-  };
+  static final List<Show.Column<TieView>> COLUMNS =
+      columns(
+          column("Integration", TieView::integration),
+          column("Account", TieView::account),
+          column("Seat", TieView::seat),
+          column("Expected interval", TieView::expectedInterval),
+          column("Longest silence seen", TieView::intervalSeen),
+          column("Longest session", TieView::longestSession),
+          column("Longest session seen", TieView::longestSessionSeen));
 
   /** Lists ties. */
   @Command(
@@ -40,7 +44,7 @@ final class TieCommands {
 
     @Override
     public Integer call() throws Refused {
-      show.list(Service.open().all("/ties"), "No ties.", COLUMNS);
+      show.list(Service.open().all("/ties", TieView.class), "No ties.", COLUMNS);
       return 0;
     }
   }
@@ -50,7 +54,10 @@ final class TieCommands {
       name = "add",
       mixinStandardHelpOptions = true,
       description = "Say that a seat signs in to an account.",
-      footer = {"", "Example: tolvin tie add SEAT-ID crane@sftp.skerrymoor.example --rhythm PT24H"})
+      footer = {
+        "",
+        "Example: tolvin tie add SEAT-ID crane@sftp.skerrymoor.example --expected-interval PT24H"
+      })
   static final class Add implements Callable<Integer> {
     @Mixin private Show show;
 
@@ -61,28 +68,29 @@ final class TieCommands {
     private String account;
 
     @Option(
-        names = "--rhythm",
+        names = "--expected-interval",
         required = true,
         paramLabel = "DURATION",
         description = "The longest silence that is normal, such as PT24H.")
-    private String rhythm;
+    private String expectedInterval;
 
     @Option(
-        names = "--longest-run",
+        names = "--longest-session",
         defaultValue = "PT0S",
         paramLabel = "DURATION",
         description = "How long one connection may last. Default: PT0S.")
-    private String longestRun;
+    private String longestSession;
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String from = service.one("/seats", "seat", seat, "path").get("id").asText();
-      String to = AccountCommands.find(service, account).get("id").asText();
+      UUID from = SeatCommands.find(service, seat).id();
+      UUID to = AccountCommands.find(service, account).id();
       show.one(
           service.post(
               "/seats/" + from + "/ties",
-              Map.of("accountId", to, "rhythm", rhythm, "longestRun", longestRun)),
+              new TieRequest(to, expectedInterval, longestSession),
+              TieView.class),
           COLUMNS);
       return 0;
     }
@@ -95,7 +103,7 @@ final class TieCommands {
       description = "Say anew how long a tie may be silent and one connection may last.",
       footer = {
         "",
-        "Example: tolvin tie change TIE-ID --rhythm P7D",
+        "Example: tolvin tie change TIE-ID --expected-interval P7D",
         "Example: tolvin tie change TIE-ID --forget-learned"
       })
   static final class Change implements Callable<Integer> {
@@ -105,16 +113,16 @@ final class TieCommands {
     private String tie;
 
     @Option(
-        names = "--rhythm",
+        names = "--expected-interval",
         paramLabel = "DURATION",
         description = "The longest silence that is normal, such as PT24H.")
-    private String rhythm;
+    private String expectedInterval;
 
     @Option(
-        names = "--longest-run",
+        names = "--longest-session",
         paramLabel = "DURATION",
         description = "How long one connection may last.")
-    private String longestRun;
+    private String longestSession;
 
     @Option(
         names = "--forget-learned",
@@ -125,11 +133,11 @@ final class TieCommands {
 
     @Override
     public Integer call() throws Refused {
-      Map<String, Object> change = new LinkedHashMap<>();
-      change.put("forgetLearned", forgetLearned);
-      change.put("rhythm", rhythm);
-      change.put("longestRun", longestRun);
-      show.one(Service.open().patch("/ties/" + Service.query(tie), change, null), COLUMNS);
+      TieChangeRequest change =
+          new TieChangeRequest(expectedInterval, longestSession, forgetLearned);
+      show.one(
+          Service.open().patch("/ties/" + Service.query(tie), change, null, TieView.class),
+          COLUMNS);
       return 0;
     }
   }

@@ -2,10 +2,13 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import tolvin.api.rotation.RotationView;
+import tolvin.api.today.DueKeyView;
+import tolvin.api.today.NeedView;
+import tolvin.api.today.TodayView;
 
 /** What needs a person now. */
 @Command(
@@ -18,31 +21,38 @@ final class Today implements Callable<Integer> {
 
   @Override
   public Integer call() throws Refused {
-    JsonNode today = Service.open().get("/today");
+    TodayView today = Service.open().get("/today", TodayView.class);
     if (!show.isTable()) {
-      show.one(today, column("now", "/now"), column("keys", "/keys"));
-      return today.get("needs").isEmpty() ? 0 : Main.WAITING;
+      show.one(today, column("Now", TodayView::now), column("Keys", TodayView::keys));
+      return today.needs().isEmpty() ? 0 : Main.WAITING;
     }
     show.out().println("Needs a person");
-    show.list(today.get("needs"), "  nothing", column("What", "/title"), column("Why", "/reason"));
+    show.list(
+        today.needs(),
+        "  nothing",
+        column("What", NeedView::title),
+        column("Why", NeedView::reason));
     show.out().println("\nRunning");
     show.list(
-        today.get("running"),
+        today.running(),
         "  nothing",
-        column("Identity", "/identity"),
-        column("Stage", "/stage"),
-        column("Waiting for", "/waitingFor"));
+        column("Identity", RotationView::identity),
+        column("Stage", RotationView::stage),
+        column("Waiting for", RotationView::waitingFor));
     show.out().println("\nDone since yesterday");
     show.list(
-        today.get("doneSinceYesterday"),
+        today.doneSinceYesterday(),
         "  nothing",
-        column("Identity", "/identity"),
-        column("Outcome", "/outcome"),
-        column("By itself", "/byItself"),
-        column("At", "/endedAt"));
+        column("Identity", RotationView::identity),
+        column("Outcome", RotationView::outcome),
+        column("By itself", RotationView::byItself),
+        column("At", RotationView::endedAt));
     show.out().println("\nDue in the next 30 days");
     show.list(
-        today.get("due"), "  nothing", column("Identity", "/identity"), column("Why", "/reason"));
-    return today.get("needs").isEmpty() ? 0 : Main.WAITING;
+        today.due(),
+        "  nothing",
+        column("Identity", DueKeyView::identity),
+        column("Why", DueKeyView::reason));
+    return today.needs().isEmpty() ? 0 : Main.WAITING;
   }
 }

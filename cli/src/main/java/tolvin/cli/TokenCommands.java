@@ -2,12 +2,14 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.people.NewTokenView;
+import tolvin.api.people.TokenRequest;
+import tolvin.api.people.TokenView;
 
 /** API tokens. */
 @Command(
@@ -30,12 +32,12 @@ final class TokenCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/tokens"),
+          Service.open().all("/tokens", TokenView.class),
           "No tokens.",
-          column("Name", "/name"),
-          column("Made", "/createdAt"),
-          column("Expires", "/expiresAt"),
-          column("Id", "/id"));
+          column("Name", TokenView::name),
+          column("Made", TokenView::createdAt),
+          column("Expires", TokenView::expiresAt),
+          column("Id", TokenView::id));
       return 0;
     }
   }
@@ -62,10 +64,10 @@ final class TokenCommands {
     @Override
     public Integer call() throws Refused {
       show.one(
-          Service.open().post("/tokens", Map.of("name", name, "life", life)),
-          column("Token", "/token"),
-          column("Name", "/name"),
-          column("Expires", "/expiresAt"));
+          Service.open().post("/tokens", new TokenRequest(name, life), NewTokenView.class),
+          column("Token", NewTokenView::token),
+          column("Name", NewTokenView::name),
+          column("Expires", NewTokenView::expiresAt));
       return 0;
     }
   }

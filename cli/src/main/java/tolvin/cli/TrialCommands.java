@@ -2,23 +2,26 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.io.PrintWriter;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.trial.CauseView;
+import tolvin.api.trial.TrialRequest;
+import tolvin.api.trial.TrialView;
 import tolvin.connectors.http.AssertionTrials;
+import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.pair.Signer;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
 import tolvin.core.port.TrialPort;
+import tolvin.core.word.Words;
 
 /** Trials. */
 @Command(
@@ -31,38 +34,39 @@ final class TrialCommands {
 
   private TrialCommands() {}
 
-  /** Shows a trial: the answer, and the causes with evidence and way out. */
-  static void show(Show show, JsonNode trial) {
+  private static CauseKind firstCause(TrialView trial) {
+    return trial.causes().isEmpty() ? null : trial.causes().get(0).kind();
+  }
+
+  /** Shows a trial: the answer, and the causes with evidence and remedy. */
+  static void show(Show show, TrialView trial) {
     if (!show.isTable()) {
       show.one(
           trial,
-          column("Account", "/account"),
-          column("Accepted", "/accepted"),
-          column("Answer", "/answer"),
-          column("First cause", "/causes/0/kind"));
+          column("Account", TrialView::account),
+          column("Accepted", TrialView::accepted),
+          column("Answer", TrialView::answer),
+          column("First cause", TrialCommands::firstCause));
       return;
     }
     PrintWriter out = show.out();
-    boolean accepted = trial.get("accepted").asBoolean();
+    boolean accepted = trial.accepted();
     out.println(
         (accepted ? "✓ " : "✗ ")
-            + trial.get("account").asText()
+            + trial.account()
             + ": "
-            + trial.get("answer").asText()
-            + (trial.get("signed").asBoolean() ? " (signed by its holder: a seat proof)" : ""));
+            + trial.answer()
+            + (trial.signed() ? " (signed by its holder: a seat proof)" : ""));
     int number = 1;
-    for (JsonNode cause : trial.get("causes")) {
+    for (CauseView cause : trial.causes()) {
       out.println();
-      wrapped(
-          out,
-          number++ + ". ",
-          cause.get("sentence").asText() + " [" + cause.get("certainty").asText() + "]");
-      cause.get("evidence").forEach(e -> wrapped(out, "   · ", e.asText()));
-      wrapped(out, "   → ", cause.get("wayOut").asText());
+      wrapped(out, number++ + ". ", cause.sentence() + " [" + Words.of(cause.certainty()) + "]");
+      cause.evidence().forEach(e -> wrapped(out, "   · ", e));
+      wrapped(out, "   → ", cause.remedy());
     }
-    if (!trial.get("unknowns").isEmpty()) {
+    if (!trial.unknowns().isEmpty()) {
       out.println("\nNot known:");
-      trial.get("unknowns").forEach(u -> wrapped(out, "   ? ", u.asText()));
+      trial.unknowns().forEach(u -> wrapped(out, "   ? ", u));
     }
     out.flush();
   }
@@ -85,7 +89,7 @@ final class TrialCommands {
       name = "run",
       mixinStandardHelpOptions = true,
       description = {
-        "Sign in to an account and say what happened; if it failed, why, and the way out.",
+        "Sign in to an account and say what happened; if it failed, why, and the remedy.",
         "By Tolvin, with a key from the coffer; or with --here from this machine, by its own",
         "OpenSSH with its own configuration, files and agent."
       },
@@ -113,7 +117,7 @@ final class TrialCommands {
         names = "--way",
         paramLabel = "WAY",
         description = "ssh, sftp, git or assertion. Default: as the destination is used, or ssh.")
-    private String way;
+    private TrialPort.Way way;
 
     @Option(
         names = "--target",
@@ -160,21 +164,21 @@ final class TrialCommands {
         return byAssertion();
       }
       Service service = Service.open();
-      JsonNode found = Own.account(service, account);
-      String keyId = key == null ? null : Own.key(service, key).get("id").asText();
+      UUID found = Own.account(service, account);
+      UUID keyId = key == null ? null : Own.key(service, key);
       if (here) {
         return new TrialHere(service, show).run(found, keyId, ssh, sign, with, alias, passwordFile);
       }
       if (keyId == null) {
         throw new Refused("Say with which key: --key KEY. Or try from here: --here.", 2);
       }
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("keyId", keyId);
-      wish.put("way", way);
-      wish.put("target", target);
-      JsonNode trial = service.post("/accounts/" + found.get("id").asText() + "/trials", wish);
+      TrialView trial =
+          service.post(
+              "/accounts/" + found + "/trials",
+              new TrialRequest(keyId, way, target),
+              TrialView.class);
       show(show, trial);
-      return trial.get("accepted").asBoolean() ? 0 : 1;
+      return trial.accepted() ? 0 : 1;
     }
 
     private int byAssertion() throws Refused {
@@ -218,19 +222,17 @@ final class TrialCommands {
     public Integer call() throws Refused {
       Service service = Service.open();
       String query =
-          (account == null
-                  ? ""
-                  : "account=" + AccountCommands.find(service, account).get("id").asText() + "&")
-              + (key == null ? "" : "key=" + KeyCommands.find(service, key).get("id").asText());
+          (account == null ? "" : "account=" + AccountCommands.find(service, account).id() + "&")
+              + (key == null ? "" : "key=" + KeyCommands.find(service, key).id());
       show.list(
-          service.all("/trials?" + query),
+          service.all("/trials?" + query, TrialView.class),
           "No trials.",
-          column("Account", "/account"),
-          column("When", "/madeAt"),
-          column("By", "/madeBy"),
-          column("In", "/accepted"),
-          column("Answer", "/answer"),
-          column("First cause", "/causes/0/kind"));
+          column("Account", TrialView::account),
+          column("When", TrialView::madeAt),
+          column("By", TrialView::madeBy),
+          column("In", TrialView::accepted),
+          column("Answer", TrialView::answer),
+          column("First cause", TrialCommands::firstCause));
       return 0;
     }
   }

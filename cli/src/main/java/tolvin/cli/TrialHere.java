@@ -1,6 +1,5 @@
 package tolvin.cli;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -9,9 +8,14 @@ import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
+import tolvin.api.trial.FileView;
+import tolvin.api.trial.HolderTrialRequest;
+import tolvin.api.trial.HolderTrialView;
+import tolvin.api.trial.TrialReportRequest;
+import tolvin.api.trial.TrialView;
 import tolvin.connectors.holder.OwnClient;
 import tolvin.core.diagnosis.Circumstances.ClientFile;
 import tolvin.core.diagnosis.Circumstances.Outcome;
@@ -39,35 +43,38 @@ final class TrialHere {
    * @param ssh more arguments of ssh; if they name a destination, that one is used
    * @param signed the key that signs the report; null for none
    */
-  int run(JsonNode account, String key, List<String> ssh, String signed, SignWith with)
-      throws Refused {
+  int run(UUID account, UUID key, List<String> ssh, String signed, SignWith with) throws Refused {
     return run(account, key, ssh, signed, with, null, null);
   }
 
   int run(
-      JsonNode account,
-      String key,
+      UUID account,
+      UUID key,
       List<String> ssh,
       String signed,
       SignWith with,
       String alias,
       String passwordFile)
       throws Refused {
-    Map<String, Object> wish = new LinkedHashMap<>();
-    wish.put("keyId", key);
-    JsonNode begun = service.post("/accounts/" + account.get("id").asText() + "/trials/here", wish);
+    HolderTrialView begun =
+        service.post(
+            "/accounts/" + account + "/trials/here",
+            new HolderTrialRequest(key, null),
+            HolderTrialView.class);
     Path directory = null;
     try {
       directory = Output.closedDirectory();
       OwnClient.Tried tried = client(begun, ssh, alias, passwordFile, directory).tryOut();
-      Map<String, Object> seen = seen(tried);
+      String signature = null;
       if (tried.outcome() == Outcome.ACCEPTED && signed != null) {
-        byte[] challenge = begun.get("challenge").asText().getBytes(StandardCharsets.UTF_8);
-        seen.put("signature", with.sign(signed, begun.get("namespace").asText(), challenge));
+        byte[] challenge = begun.challenge().getBytes(StandardCharsets.UTF_8);
+        signature = with.sign(signed, begun.namespace(), challenge);
       }
-      JsonNode trial = service.post("/trials/" + begun.get("id").asText() + "/seen", seen);
+      TrialView trial =
+          service.post(
+              "/trials/" + begun.id() + "/seen", report(tried, signature), TrialView.class);
       TrialCommands.show(show, trial);
-      return trial.get("accepted").asBoolean() ? 0 : 1;
+      return trial.accepted() ? 0 : 1;
     } catch (IOException e) {
       throw new Refused("OpenSSH's client cannot be run here: " + e.getMessage());
     } finally {
@@ -76,7 +83,7 @@ final class TrialHere {
   }
 
   private static OwnClient client(
-      JsonNode begun, List<String> ssh, String alias, String passwordFile, Path directory)
+      HolderTrialView begun, List<String> ssh, String alias, String passwordFile, Path directory)
       throws IOException {
     List<String> arguments = new ArrayList<>(ssh);
     Map<String, String> environment = new HashMap<>();
@@ -95,38 +102,34 @@ final class TrialHere {
       arguments.add(alias);
       return new OwnClient(arguments, environment, PATIENCE);
     }
-    List<String> lines = new ArrayList<>();
-    begun.get("knownHosts").forEach(line -> lines.add(line.asText()));
-    Path known = Files.write(directory.resolve("known_hosts"), lines);
+    Path known = Files.write(directory.resolve("known_hosts"), begun.knownHosts());
     arguments.addAll(
         List.of("-o", "UserKnownHostsFile=" + known, "-o", "GlobalKnownHostsFile=none"));
     arguments.addAll(List.of("-o", "StrictHostKeyChecking=yes"));
-    arguments.addAll(List.of("-p", begun.get("port").asText()));
-    arguments.add(begun.get("login").asText() + "@" + begun.get("host").asText());
+    arguments.addAll(List.of("-p", String.valueOf(begun.port())));
+    arguments.add(begun.login() + "@" + begun.host());
     return new OwnClient(arguments, environment, PATIENCE);
   }
 
-  private static Map<String, Object> seen(OwnClient.Tried tried) {
-    List<Map<String, Object>> files = new ArrayList<>();
-    for (ClientFile file : tried.seen().files()) {
-      Map<String, Object> one = new LinkedHashMap<>();
-      one.put("path", file.path());
-      one.put("kind", file.kind());
-      one.put("mode", Integer.toOctalString(file.mode()));
-      one.put("encrypted", file.encrypted());
-      one.put("key", file.key().map(Fingerprint::value).orElse(null));
-      one.put("publicBeside", file.publicBeside().map(Fingerprint::value).orElse(null));
-      files.add(one);
-    }
-    Map<String, Object> seen = new LinkedHashMap<>();
-    seen.put(
-        "outcome", tried.outcome().name().toLowerCase(java.util.Locale.ROOT).replace('_', '-'));
-    seen.put("answer", tried.answer());
-    seen.put("lines", tried.seen().lines());
-    seen.put("files", files);
-    seen.put("agent", tried.seen().agent());
-    seen.put("agentKeys", tried.seen().agentKeys().stream().map(Fingerprint::value).toList());
-    seen.put("algorithms", tried.seen().algorithms());
-    return seen;
+  private static TrialReportRequest report(OwnClient.Tried tried, String signature) {
+    return new TrialReportRequest(
+        tried.outcome(),
+        tried.answer(),
+        tried.seen().lines(),
+        tried.seen().files().stream().map(TrialHere::file).toList(),
+        tried.seen().agent(),
+        tried.seen().agentKeys().stream().map(Fingerprint::value).toList(),
+        tried.seen().algorithms(),
+        signature);
+  }
+
+  private static FileView file(ClientFile file) {
+    return new FileView(
+        file.path(),
+        file.kind(),
+        Integer.toOctalString(file.mode()),
+        file.encrypted(),
+        file.key().map(Fingerprint::value).orElse(null),
+        file.publicBeside().map(Fingerprint::value).orElse(null));
   }
 }

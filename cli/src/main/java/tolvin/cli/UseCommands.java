@@ -2,7 +2,6 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.io.BufferedReader;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -11,11 +10,14 @@ import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.destination.ReadInView;
+import tolvin.api.destination.UseView;
 import tolvin.core.signin.LoggedLine;
 
 /** Uses of keys, as the logs of destinations tell of them. */
@@ -31,7 +33,7 @@ final class UseCommands {
   @Command(
       name = "list",
       mixinStandardHelpOptions = true,
-      description = "List the uses on a destination; accounts that nobody knows come first.",
+      description = "List the uses on a destination; unknown accounts come first.",
       footer = {"", "Example: tolvin use list sftp.skerrymoor.example"})
   static final class List_ implements Callable<Integer> {
     @Mixin private Show show;
@@ -42,16 +44,16 @@ final class UseCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      String id = DestinationCommands.find(service, destination).get("id").asText();
+      UUID id = DestinationCommands.find(service, destination).id();
       show.list(
-          service.get("/destinations/" + id + "/uses").get("items"),
+          service.page("/destinations/" + id + "/uses", UseView.class).items(),
           "No use was seen there.",
-          column("Account", "/account"),
-          column("Known", "/known"),
-          column("Key", "/key"),
-          column("From", "/address"),
-          column("Last", "/lastAt"),
-          column("Count", "/count"));
+          column("Account", UseView::account),
+          column("Known", UseView::known),
+          column("Key", UseView::key),
+          column("From", UseView::address),
+          column("Last", UseView::lastAt),
+          column("Count", UseView::count));
       return 0;
     }
   }
@@ -86,17 +88,14 @@ final class UseCommands {
             "In which the server tells times that name no zone, such as Europe/Oslo; UTC if absent.")
     private String zone;
 
-    private final long[] sums = new long[5];
-    private static final String[] FIELDS = {
-      "counted", "again", "timeless", "tooOld", "unknownAccounts"
-    };
+    private ReadInView sum = new ReadInView(0, 0, 0, 0, 0);
 
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
       String path =
           "/destinations/"
-              + DestinationCommands.find(service, destination).get("id").asText()
+              + DestinationCommands.find(service, destination).id()
               + "/uses"
               + (zone == null ? "" : "?zone=" + Service.query(zone));
       try (InputStream in = file.equals("-") ? System.in : Files.newInputStream(Path.of(file));
@@ -116,12 +115,12 @@ final class UseCommands {
         throw new Refused(file + " cannot be read: " + e.getMessage());
       }
       show.one(
-          Show.object(FIELDS, sums),
-          column("Counted", "/counted"),
-          column("Counted before", "/again"),
-          column("Without a time", "/timeless"),
-          column("Too old", "/tooOld"),
-          column("On unknown accounts", "/unknownAccounts"));
+          sum,
+          column("Counted", ReadInView::counted),
+          column("Counted before", ReadInView::again),
+          column("Without a time", ReadInView::timeless),
+          column("Too old", ReadInView::tooOld),
+          column("On unknown accounts", ReadInView::unknownAccounts));
       return 0;
     }
 
@@ -129,10 +128,14 @@ final class UseCommands {
       if (part.size() == 0) {
         return;
       }
-      JsonNode taken = service.postBytes(path, part.toByteArray());
-      for (int i = 0; i < FIELDS.length; i++) {
-        sums[i] += taken.path(FIELDS[i]).asLong();
-      }
+      ReadInView more = service.postBytes(path, part.toByteArray(), ReadInView.class);
+      sum =
+          new ReadInView(
+              sum.counted() + more.counted(),
+              sum.again() + more.again(),
+              sum.timeless() + more.timeless(),
+              sum.tooOld() + more.tooOld(),
+              sum.unknownAccounts() + more.unknownAccounts());
       part.reset();
     }
   }

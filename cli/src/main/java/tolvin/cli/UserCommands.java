@@ -2,13 +2,14 @@ package tolvin.cli;
 
 import static tolvin.cli.Show.column;
 
-import java.util.LinkedHashMap;
-import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.people.NewUserView;
+import tolvin.api.people.UserRequest;
+import tolvin.api.people.UserView;
 
 /** Users. */
 @Command(
@@ -31,12 +32,12 @@ final class UserCommands {
     @Override
     public Integer call() throws Refused {
       show.list(
-          Service.open().all("/users"),
+          Service.open().all("/users", UserView.class),
           "No users.",
-          column("Login", "/login"),
-          column("Name", "/name"),
-          column("Role", "/role"),
-          column("Id", "/id"));
+          column("Login", UserView::login),
+          column("Name", UserView::name),
+          column("Role", UserView::role),
+          column("Id", UserView::id));
       return 0;
     }
   }
@@ -63,11 +64,11 @@ final class UserCommands {
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
-      Map<String, Object> wish = new LinkedHashMap<>();
-      wish.put("login", login);
-      wish.put("identityId", IdentityCommands.id(service, identity));
+      UserRequest wanted = new UserRequest(login, null, IdentityCommands.id(service, identity));
       show.one(
-          service.post("/users", wish), column("Login", "/login"), column("Password", "/password"));
+          service.post("/users", wanted, NewUserView.class),
+          column("Login", NewUserView::login),
+          column("Password", NewUserView::password));
       return 0;
     }
   }

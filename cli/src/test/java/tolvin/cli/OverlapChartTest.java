@@ -2,53 +2,78 @@ package tolvin.cli;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.fasterxml.jackson.databind.JsonNode;
 import java.time.Instant;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import tolvin.api.rotation.ChartMarkView;
+import tolvin.api.rotation.ChartMarkView.Kind;
+import tolvin.api.rotation.ChartMarkView.Side;
+import tolvin.api.rotation.RotationDetailView;
+import tolvin.api.rotation.RotationView;
+import tolvin.api.rotation.SpanView;
+import tolvin.api.rotation.TieProgressView;
+import tolvin.core.rotation.Direction;
+import tolvin.core.rotation.Outcome;
+import tolvin.core.rotation.Stage;
 
 class OverlapChartTest {
   private static final Instant START = Instant.parse("2030-03-01T11:00:00Z");
 
   /** Seconds since the start; a dash is an end that is open. */
-  private static String span(String from, String until) {
-    return "{"
-        + (from.equals("-") ? "" : "\"from\":\"" + START.plusSeconds(Long.parseLong(from)) + "\"")
-        + (from.equals("-") || until.equals("-") ? "" : ",")
-        + (until.equals("-")
-            ? ""
-            : "\"until\":\"" + START.plusSeconds(Long.parseLong(until)) + "\"")
-        + "}";
+  private static SpanView span(String from, String until) {
+    return new SpanView(at(from), at(until));
+  }
+
+  private static Instant at(String seconds) {
+    return seconds.equals("-") ? null : START.plusSeconds(Long.parseLong(seconds));
   }
 
   private static List<String> chart(
-      String oldAccepted, String oldOffered, String newAccepted, String newOffered)
-      throws Exception {
-    JsonNode detail =
-        Service.JSON.readTree(
-            String.format(
-                """
-                {"rotation": {"plannedAt": "%s", "endedAt": "%s"},
-                 "ties": [{"tie": "fuel → fuel@quay", "stage": "done",
-                   "oldAccepted": %s, "oldOffered": %s, "newAccepted": %s, "newOffered": %s,
-                   "marks": [{"key": "new", "kind": "account", "at": "%s"},
-                             {"key": "new", "kind": "seat", "at": "%s"}]}]}
-                """,
-                START,
-                START.plusSeconds(60),
-                oldAccepted,
-                oldOffered,
-                newAccepted,
-                newOffered,
-                START.plusSeconds(20),
-                START.plusSeconds(99)));
-    return OverlapChart.of(detail).lines().toList();
+      SpanView oldAccepted, SpanView oldOffered, SpanView newAccepted, SpanView newOffered) {
+    List<ChartMarkView> marks =
+        List.of(
+            new ChartMarkView(START.plusSeconds(20), Kind.ACCOUNT_PROOF, Side.NEW),
+            new ChartMarkView(START.plusSeconds(99), Kind.SEAT_PROOF, Side.NEW));
+    TieProgressView tie =
+        new TieProgressView(
+            "fuel → fuel@quay",
+            Stage.DONE,
+            oldAccepted,
+            oldOffered,
+            newAccepted,
+            newOffered,
+            marks);
+    RotationView rotation =
+        new RotationView(
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            Stage.DONE,
+            Direction.RUNNING,
+            Outcome.DONE,
+            null,
+            false,
+            null,
+            false,
+            "",
+            "",
+            null,
+            START,
+            START,
+            START.plusSeconds(60));
+    return OverlapChart.of(
+            new RotationDetailView(rotation, START, List.of(tie), List.of(), List.of()))
+        .lines()
+        .toList();
   }
 
   @Test
-  void inEveryColumnSomeKeyIsBothOfferedAndAccepted() throws Exception {
+  void inEveryColumnSomeKeyIsBothOfferedAndAccepted() {
     List<String> chart = chart(span("-", "50"), span("-", "30"), span("10", "-"), span("30", "-"));
     assertThat(chart.get(0)).isEqualTo("fuel → fuel@quay  (done)");
     String before = chart.get(1).substring(4);
@@ -68,21 +93,21 @@ class OverlapChartTest {
   }
 
   @Test
-  void aGapIsSeen() throws Exception {
+  void aGapIsSeen() {
     List<String> chart = chart(span("-", "20"), span("-", "40"), span("30", "-"), span("40", "-"));
     assertThat(chart.get(1)).contains("█░");
     assertThat(chart.get(3)).contains("░█");
     int lost = chart.get(1).lastIndexOf('█') + 1;
     assertThat(chart.get(3).charAt(lost)).as("nothing lets it in there").isNotEqualTo('█');
-    assertThat(chart("null", "null", "null", "null").get(1).substring(4)).isBlank();
+    assertThat(chart(null, null, null, null).get(1).substring(4)).isBlank();
   }
 
   @ParameterizedTest
-  @CsvSource({"planned, 0", "proven, 4", "done, 7", "never, -1"})
-  void theTrackShowsHowFarItIs(String stage, int reached) {
+  @CsvSource({"PLANNED, 0", "PROVEN, 4", "DONE, 7"})
+  void theTrackShowsHowFarItIs(Stage stage, int reached) {
     String track = OverlapChart.track(stage);
-    assertThat(track.chars().filter(c -> c == '●')).hasSize(Math.max(0, reached));
-    assertThat(track.chars().filter(c -> c == '◉')).hasSize(reached < 0 ? 0 : 1);
-    assertThat(track.chars().filter(c -> c == '○')).hasSize(reached < 0 ? 8 : 7 - reached);
+    assertThat(track.chars().filter(c -> c == '●')).hasSize(reached);
+    assertThat(track.chars().filter(c -> c == '◉')).hasSize(1);
+    assertThat(track.chars().filter(c -> c == '○')).hasSize(7 - reached);
   }
 }

@@ -47,17 +47,17 @@ public final class KeyLines {
   }
 
   /**
-   * Makes sure that a key does not stand in somebody else's line; one that the server passes over
-   * is in nobody's way.
+   * Makes sure that a key does not stand in somebody else's line; one that the server ignores is in
+   * nobody's way.
    *
    * @throws PortException if it does
    */
   public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
-    if (keys.linesOf(key).stream().map(Registered::of).anyMatch(r -> !r.isPassedOver())) {
+    if (keys.linesOf(key).stream().map(Registered::of).anyMatch(r -> !r.ignored())) {
       throw new PortException(
           Kind.NOT_ALLOWED,
           key + " stands there already, in a line that Tolvin did not write.",
-          "Have that line taken out, or leave the key to whoever wrote it.");
+          "Have that line taken out, or leave the key to its owner.");
     }
   }
 

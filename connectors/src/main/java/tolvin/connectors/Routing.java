@@ -39,7 +39,7 @@ import tolvin.core.port.SystemConnector;
 import tolvin.core.port.TrialPort;
 import tolvin.core.sheet.SystemSheet.Speech;
 
-/** Sends each deed to the connector that reaches its place. */
+/** Sends each action to the connector that reaches its place. */
 public final class Routing implements AutoCloseable {
   private final SshConnections connections;
   private final Clock clock;

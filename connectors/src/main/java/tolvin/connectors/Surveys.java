@@ -8,6 +8,7 @@ import tolvin.connectors.directory.DirectoryAccounts;
 import tolvin.connectors.git.RepositoryAccounts;
 import tolvin.connectors.ssh.FileSurveys;
 import tolvin.connectors.ssh.SignInModes;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
@@ -54,7 +55,7 @@ record Surveys(
   }
 
   /** What cannot be asked is not known; the entries were read all the same. */
-  private Optional<String> mode(String login, Server signsInAt) {
+  private Optional<SignInMode> mode(String login, Server signsInAt) {
     try {
       return signsInAt == null ? Optional.empty() : modes.of(signsInAt, login);
     } catch (PortException notToldNow) {

@@ -22,6 +22,8 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.ssh.SshConnections;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.OneLine;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
@@ -130,8 +132,8 @@ class CableTest {
         key.line("boats"),
         key,
         "boats",
-        "sign-in",
-        "write",
+        Purpose.SIGN_IN,
+        Access.WRITE,
         List.of(),
         Optional.empty(),
         Optional.empty());
@@ -153,23 +155,23 @@ class CableTest {
     assertThat(there.content()).isEqualTo(before);
     for (int cut = 0; cut < CUTS; cut++) {
       AccountPort.Entry entry = entry();
-      for (String deed : List.of("place", "withdraw")) {
+      for (String action : List.of("place", "withdraw")) {
         readAgain(place);
         cable.cutAfter(bytes * cut / CUTS);
         String with = before + entry.line() + "\n";
         try {
-          change(place, entry, deed);
+          change(place, entry, action);
         } catch (PortException e) {
           assertThat(e.kind())
-              .as("%s, cut at %d: %s", deed, cut, e.whole())
+              .as("%s, cut at %d: %s", action, cut, e.whole())
               .isIn(Kind.UNREACHABLE, Kind.UNKNOWN_OUTCOME);
         }
         cable.mend();
-        assertThat(there.content()).as("%s, cut at %d", deed, cut).isIn(before, with);
-        again(place, entry, deed);
+        assertThat(there.content()).as("%s, cut at %d", action, cut).isIn(before, with);
+        again(place, entry, action);
         assertThat(there.content())
-            .as("%s again, cut at %d", deed, cut)
-            .isEqualTo(deed.equals("place") ? with : before);
+            .as("%s again, cut at %d", action, cut)
+            .isEqualTo(action.equals("place") ? with : before);
       }
     }
   }
@@ -183,10 +185,10 @@ class CableTest {
   }
 
   /** As the runner does: what could not be reached is tried again. */
-  private void again(Place place, AccountPort.Entry entry, String deed) throws PortException {
+  private void again(Place place, AccountPort.Entry entry, String action) throws PortException {
     for (int i = 0; ; i++) {
       try {
-        change(place, entry, deed);
+        change(place, entry, action);
         return;
       } catch (PortException e) {
         if (e.kind() != Kind.UNREACHABLE || i == 5) {
@@ -196,8 +198,8 @@ class CableTest {
     }
   }
 
-  private void change(Place place, AccountPort.Entry entry, String deed) throws PortException {
-    if (deed.equals("place")) {
+  private void change(Place place, AccountPort.Entry entry, String action) throws PortException {
+    if (action.equals("place")) {
       accounts.place(place, entry, Lease.UNLIMITED);
     } else {
       accounts.withdraw(place, entry, Lease.UNLIMITED);
@@ -238,8 +240,8 @@ class CableTest {
               FOREIGN,
               OneLine.read(FOREIGN).orRefuse().key(),
               "theirs",
-              "sign-in",
-              "write",
+              Purpose.SIGN_IN,
+              Access.WRITE,
               List.of(),
               Optional.empty(),
               Optional.empty()),

@@ -42,7 +42,7 @@ class KeysByCommandTest {
         assertThat(ran.err()).contains("The comment is gone");
         assertThat(site.tolvin("key", "look", file.toString()))
             .satisfies(r -> assertThat(r.status()).isEqualTo(1))
-            .satisfies(r -> assertThat(r.err()).contains("private half", "tolvin key public"));
+            .satisfies(r -> assertThat(r.err()).contains("private key", "tolvin key public"));
       }
     }
     Path wrong = written("wrong", "foul winds\n");

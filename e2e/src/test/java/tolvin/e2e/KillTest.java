@@ -122,7 +122,7 @@ class KillTest {
     return early;
   }
 
-  /** The private half that lies in the seat now is looked for in everything that was written. */
+  /** The private key that lies in the seat now is looked for in everything that was written. */
   private static void noPrivateHalfIsAnywhereElse(
       Skerrymoor demo, LocalPostgres postgres, Path directory) throws IOException {
     List<String> file = Files.readAllLines(demo.uploads().get(0).keyFile());

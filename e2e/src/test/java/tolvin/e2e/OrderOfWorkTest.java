@@ -42,7 +42,7 @@ class OrderOfWorkTest {
 
     assertThat(site.tolvin("key", "add", key.toString(), "--identity", "nobody"))
         .satisfies(r -> assertThat(r.status()).isEqualTo(1))
-        .satisfies(r -> assertThat(r.err()).contains("private half", "exposed"));
+        .satisfies(r -> assertThat(r.err()).contains("private key", "exposed"));
     assertThat(
             site.tolvin(
                     "identity",
@@ -160,7 +160,7 @@ class OrderOfWorkTest {
     assertThat(ran.status()).as(ran.text()).isZero();
     assertThat(ran.out())
         .contains(
-            "✓ Place", "✓ Sign in", "✓ Supply", "✓ Withdraw", "✓ Remove the private half", "done");
+            "✓ Place", "✓ Sign in", "✓ Supply", "✓ Withdraw", "✓ Remove the private key", "done");
     assertThat(Files.readString(keys)).isEqualTo(before.replace(removed, added));
     assertThat(Files.readAllBytes(seat)).isNotEqualTo(held);
     assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(seat)))
@@ -179,7 +179,7 @@ class OrderOfWorkTest {
     Path seat = site.data().resolve("demo/apps/home/manifest-app/id_manifest");
     String before = Files.readString(keys);
     byte[] held = Files.readAllBytes(seat);
-    for (String stage : java.util.List.of("made", "placed", "supplied", "proven")) {
+    for (String stage : java.util.List.of("generated", "placed", "supplied", "proven")) {
       String id =
           site.tolvin("rotation", "plan", "manifest-feed", "--watch", "PT1H")
               .out()
@@ -187,16 +187,16 @@ class OrderOfWorkTest {
               .reduce((a, b) -> b)
               .orElseThrow()
               .replaceAll(".* ", "");
-      if (!stage.equals("made")) {
+      if (!stage.equals("generated")) {
         site.tolvin("rotation", "run", id, "--yes", "--no-follow");
         Ports.await("stage " + stage, Duration.ofSeconds(60), () -> reached(id, stage));
       }
-      Site.Ran back = site.tolvin("rotation", "put-back", id, "--reason", "drill", "--yes");
-      assertThat(back.out()).as(stage).contains("put back");
+      Site.Ran back = site.tolvin("rotation", "roll-back", id, "--reason", "drill", "--yes");
+      assertThat(back.out()).as(stage).contains("rolled back");
       assertThat(Files.readString(keys)).as(stage).isEqualTo(before);
       assertThat(Files.readAllBytes(seat)).as(stage).isEqualTo(held);
     }
-    assertThat(site.tolvin("rotation", "put-back", "timetable-feed", "--yes").err())
+    assertThat(site.tolvin("rotation", "roll-back", "timetable-feed", "--yes").err())
         .contains("is over: done");
   }
 
@@ -204,7 +204,14 @@ class OrderOfWorkTest {
     try {
       var stages =
           java.util.List.of(
-              "planned", "made", "placed", "supplied", "proven", "watched", "withdrawn", "done");
+              "planned",
+              "generated",
+              "placed",
+              "supplied",
+              "proven",
+              "watched",
+              "withdrawn",
+              "done");
       String now = site.api().get("/rotations/" + id).at("/rotation/stage").asText();
       return stages.indexOf(now) >= stages.indexOf(stage);
     } catch (IOException e) {
@@ -241,7 +248,7 @@ class OrderOfWorkTest {
         Duration.ofSeconds(30),
         () -> unchecked(id).contains("year-end sailings"));
     assertThat(site.tolvin("freeze", "remove", freeze).status()).isZero();
-    site.tolvin("rotation", "put-back", id, "--yes");
+    site.tolvin("rotation", "roll-back", id, "--yes");
     assertThat(site.tolvin("journal", "check").out()).contains("true");
   }
 
@@ -285,7 +292,7 @@ class OrderOfWorkTest {
         .contains("ends in the middle");
     assertThat(site.run("./start", "--port", "1").text()).contains("runs already");
     assertThat(site.tolvin("key", "list", "--output", "csv").out())
-        .startsWith("fingerprint,type,bits,identity");
+        .startsWith("Fingerprint,Type,Bits,Identity");
     assertThat(site.tolvin("rotation", "list").out().lines())
         .allMatch(line -> line.length() <= 100);
   }

@@ -72,7 +72,7 @@ class SystemsByCommandTest {
         "add",
         "fuel-night",
         "--kind",
-        "service_account",
+        "service-account",
         "--team",
         "Shore systems",
         "--responsible",
@@ -93,19 +93,19 @@ class SystemsByCommandTest {
         "read",
         "--yes");
     awaitGood("trial", "run", repository, "--key", "fuel-night");
-    String tries = "tries@lake.skerrymoor.example";
-    Site.Ran unhelpful = site.tolvin("trial", "run", tries, "--key", "fuel-night");
+    String tests = "tests@lake.skerrymoor.example";
+    Site.Ran unhelpful = site.tolvin("trial", "run", tests, "--key", "fuel-night");
     assertThat(unhelpful.text())
         .contains("Invalid token.")
         .contains("The key is not registered on the account.");
-    good("placement", "place", "fuel-night", tries, "--title", "fuel job", "--yes");
-    awaitGood("trial", "run", tries, "--key", "fuel-night");
+    good("placement", "place", "fuel-night", tests, "--title", "fuel job", "--yes");
+    awaitGood("trial", "run", tests, "--key", "fuel-night");
     Site.Ran third =
         site.tolvin(
             "placement",
             "place",
             "timetable-feed",
-            tries,
+            tests,
             "--title",
             "x",
             "--purpose",
@@ -162,7 +162,7 @@ class SystemsByCommandTest {
         () -> {
           // each place that tells of no uses is asked about by itself
           site.tolvin("rotation", "accept", id, "--yes", "--reason", "nobody else has the old key");
-          for (String takeOut : handOver("take_out").stream().toList()) {
+          for (String takeOut : handOver("take-out").stream().toList()) {
             atTheCustomsOffice("take-out", takeOut);
           }
           return rotation().path("outcome").asText().equals("done");
@@ -188,7 +188,7 @@ class SystemsByCommandTest {
     }
   }
 
-  /** The private half that the nightly job was given, where its build system keeps it. */
+  /** The private key that the nightly job was given, where its build system keeps it. */
   private Path jobsKey() throws IOException {
     try (var files = Files.list(site.data().resolve("demo/systems/build/private"))) {
       Path there = files.filter(f -> f.toString().contains("timetable-night")).findFirst().get();
@@ -206,12 +206,12 @@ class SystemsByCommandTest {
   }
 
   /** Their administrator's hands: takes the key out of the package, and replies on the page. */
-  private void atTheCustomsOffice(String deed, String handOver) throws IOException {
+  private void atTheCustomsOffice(String action, String handOver) throws IOException {
     String text = good("hand-over", "package", handOver).out();
     int begin = text.indexOf("---- BEGIN");
     String key = text.substring(begin, text.indexOf('\n', text.indexOf("---- END", begin)) + 1);
     Path file = Files.writeString(Files.createTempFile("customs", ".pub"), key);
-    Site.Ran ran = site.run("scripts/partner", deed, "skerrymoor", file.toString());
+    Site.Ran ran = site.run("scripts/partner", action, "skerrymoor", file.toString());
     assertThat(ran.status()).as(ran.text()).isZero();
     Matcher link = Pattern.compile("http://\\S+/reply/\\S+").matcher(text);
     assertThat(link.find()).as(text).isTrue();

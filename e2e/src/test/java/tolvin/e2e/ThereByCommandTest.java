@@ -35,7 +35,7 @@ class ThereByCommandTest {
     JsonNode damaged =
         JSON.readTree(good("finding", "list", "--kind", "damaged-line", "--output", "json").out());
     String id = damaged.get(0).get("id").asText();
-    assertThat(good("finding", "show", id).out()).contains("passed over by the server", "by hand");
+    assertThat(good("finding", "show", id).out()).contains("ignored by the server", "by hand");
     Site.Ran cannot = site.tolvin("finding", "withdraw", id, "--reason", "x", "--rehearse");
     assertThat(cannot.status()).isEqualTo(1);
     assertThat(cannot.text()).contains("cannot be settled so");
@@ -80,7 +80,7 @@ class ThereByCommandTest {
     for (JsonNode one : first) {
       fresh += one.get("fresh").asInt();
       joined += one.get("joined").asInt();
-      assertThat(one.get("passedOver").toString()).contains("line 4");
+      assertThat(one.get("ignored").toString()).contains("line 4");
     }
     assertThat(fresh).isEqualTo(101);
     assertThat(joined).isEqualTo(99);

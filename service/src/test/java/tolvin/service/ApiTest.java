@@ -227,7 +227,7 @@ class ApiTest {
         .statusCode(422)
         .contentType("application/problem+json")
         .body("type", equalTo("urn:tolvin:problem:not-a-key-" + type))
-        .body("wayOut", not(is("")));
+        .body("remedy", not(is("")));
     assertThat(count()).isEqualTo(before);
   }
 
@@ -285,7 +285,7 @@ class ApiTest {
         .post("/api/v1/rules")
         .then()
         .statusCode(422)
-        .body("wayOut", containsString("P90D"));
+        .body("remedy", containsString("P90D"));
     api()
         .body(Map.of("keyId", UUID.randomUUID(), "reason", "x"))
         .post("/api/v1/rotations")
@@ -308,7 +308,7 @@ class ApiTest {
         .body("type", containsString("not-placed"));
   }
 
-  // ---- the canary: no private half gets anywhere
+  // ---- the canary: no private key gets anywhere
 
   @Test
   void aPrivateHalfInAnyFieldReachesNothing() throws Exception {
@@ -347,7 +347,7 @@ class ApiTest {
                 .post("/api/v1/keys")
                 .then()
                 .statusCode(422)
-                .body("type", equalTo("urn:tolvin:problem:private-half"))
+                .body("type", equalTo("urn:tolvin:problem:private-key"))
                 .extract()
                 .asString();
         secrets.forEach(secret -> assertThat(answer).doesNotContain(secret));
@@ -380,10 +380,10 @@ class ApiTest {
     var pair = KeyPairMaker.ed25519(RANDOM);
     inTransaction(
         () -> {
-          coffer.keep(Coffer.PRIVATE_HALF, one, pair);
-          coffer.keep(Coffer.PRIVATE_HALF, other, KeyPairMaker.ed25519(RANDOM));
+          coffer.keep(Coffer.PRIVATE_KEY, one, pair);
+          coffer.keep(Coffer.PRIVATE_KEY, other, KeyPairMaker.ed25519(RANDOM));
         });
-    assertThat(coffer.take(Coffer.PRIVATE_HALF, one, pair.key()).orElseThrow().secret())
+    assertThat(coffer.take(Coffer.PRIVATE_KEY, one, pair.key()).orElseThrow().secret())
         .isEqualTo(pair.secret());
     inTransaction(
         () ->
@@ -394,11 +394,11 @@ class ApiTest {
                 .setParameter("one", one)
                 .setParameter("other", other)
                 .executeUpdate());
-    assertThatThrownBy(() -> coffer.take(Coffer.PRIVATE_HALF, other, pair.key()))
+    assertThatThrownBy(() -> coffer.take(Coffer.PRIVATE_KEY, other, pair.key()))
         .hasMessageContaining("does not open");
-    inTransaction(() -> coffer.destroy(Coffer.PRIVATE_HALF, one));
-    assertThat(coffer.holds(Coffer.PRIVATE_HALF, one)).isFalse();
-    inTransaction(() -> coffer.destroy(Coffer.PRIVATE_HALF, other));
+    inTransaction(() -> coffer.destroy(Coffer.PRIVATE_KEY, one));
+    assertThat(coffer.holds(Coffer.PRIVATE_KEY, one)).isFalse();
+    inTransaction(() -> coffer.destroy(Coffer.PRIVATE_KEY, other));
   }
 
   // ---- the journal
@@ -483,7 +483,7 @@ class ApiTest {
           .then()
           .statusCode(200);
       Map<String, Object> at =
-          Map.of("name", name, "family", "sftp_server", "host", "127.0.0.1", "port", 9);
+          Map.of("name", name, "family", "sftp-server", "host", "127.0.0.1", "port", 9);
       String id =
           api().body(at).post("/api/v1/destinations").then().statusCode(200).extract().path("id");
       api()
@@ -516,12 +516,12 @@ class ApiTest {
 
   @Test
   void aChangeNeedsTheVersionThatWasRead() {
-    Map<String, Object> wish =
+    Map<String, Object> request =
         Map.of(
             "name",
             "quay-" + RANDOM.nextInt(1000000),
             "family",
-            "sftp_server",
+            "sftp-server",
             "host",
             "127.0.0.1",
             "port",
@@ -529,8 +529,14 @@ class ApiTest {
             "hostKeys",
             List.of(line()));
     String id =
-        api().body(wish).post("/api/v1/destinations").then().statusCode(200).extract().path("id");
-    api().body(wish).post("/api/v1/destinations").then().statusCode(409);
+        api()
+            .body(request)
+            .post("/api/v1/destinations")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("id");
+    api().body(request).post("/api/v1/destinations").then().statusCode(409);
     String tag = api().get("/api/v1/destinations/" + id).header("ETag");
     Ports.await(
         "the service itself noted how it is there",
@@ -555,11 +561,11 @@ class ApiTest {
   @Test
   void aCreateWithAKeyHappensOnce() {
     String key = UUID.randomUUID().toString();
-    Map<String, String> wish = identity();
+    Map<String, String> request = identity();
     String first =
-        api().header("Idempotency-Key", key).body(wish).post("/api/v1/identities").path("id");
+        api().header("Idempotency-Key", key).body(request).post("/api/v1/identities").path("id");
     String again =
-        api().header("Idempotency-Key", key).body(wish).post("/api/v1/identities").path("id");
+        api().header("Idempotency-Key", key).body(request).post("/api/v1/identities").path("id");
     assertThat(again).isEqualTo(first);
     api()
         .header("Idempotency-Key", key)

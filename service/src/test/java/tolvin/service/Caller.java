@@ -22,7 +22,7 @@ final class Caller {
   private Caller() {}
 
   static RequestSpecification api() {
-    return given().auth().oauth2(token()).contentType(ContentType.JSON);
+    return given().filter(Contract.CHECKED).auth().oauth2(token()).contentType(ContentType.JSON);
   }
 
   static String token() {
@@ -38,7 +38,7 @@ final class Caller {
   static Map<String, String> identity() {
     return Map.of(
         "name", "feed-" + UUID.randomUUID(),
-        "kind", "service_account",
+        "kind", "service-account",
         "team", "Shore systems",
         "responsible", "Isla Renwick");
   }
@@ -53,9 +53,9 @@ final class Caller {
   }
 
   /** Likewise, with whatever else is wished. */
-  static void place(Map<String, Object> wish, String state) {
+  static void place(Map<String, Object> request, String state) {
     String placement =
-        api().body(wish).post("/api/v1/placements").then().statusCode(200).extract().path("id");
+        api().body(request).post("/api/v1/placements").then().statusCode(200).extract().path("id");
     Ports.await(
         "it is " + state,
         Duration.ofSeconds(30),

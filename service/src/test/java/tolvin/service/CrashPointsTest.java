@@ -36,7 +36,7 @@ import tolvin.standins.local.Ports;
 @Tag("short-lease")
 class CrashPointsTest {
   private static final List<String> EFFECTS =
-      List.of("make", "look", "place", "prove", "supply", "withdraw", "clear");
+      List.of("generate", "look", "place", "prove", "supply", "withdraw", "clear");
   private static final List<String> MOMENTS = List.of("before", "after", "recorded");
   private static final int CLIENTS = 8;
   private static final Duration LONG = Duration.ofMinutes(6);

@@ -191,7 +191,7 @@ class HandOverTest {
         .then()
         .statusCode(200);
     String out = handOver(key);
-    api().get("/api/v1/hand-overs/" + out).then().body("kind", equalTo("take_out"));
+    api().get("/api/v1/hand-overs/" + out).then().body("kind", equalTo("take-out"));
     Files.writeString(
         customs.authorizedKeys("ferries"),
         Files.readString(customs.authorizedKeys("ferries")).replace(line + "\n", ""));
@@ -226,7 +226,7 @@ class HandOverTest {
       String at =
           SweepTest.attach(
               Map.of(
-                  "family", "sftp_server",
+                  "family", "sftp-server",
                   "port", ours.port(),
                   "hostKeys", List.of(ours.hostKey().line())));
       ours.authorize("customs", api().get("/api/v1/destinations/" + at).path("tolvinKey"));

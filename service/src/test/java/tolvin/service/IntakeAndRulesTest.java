@@ -73,7 +73,7 @@ class IntakeAndRulesTest {
     String text = "Hello,\nhere they are:\n\n> " + wrapped + "\n\nname " + line() + "\n" + line();
     JsonPath look = look(text.getBytes(StandardCharsets.UTF_8));
     assertThat(look.getList("pieces.outcome")).containsExactly("refused", "key", "question", "key");
-    assertThat(look.getList("pieces[1].mendings.word")).contains("wrapped", "reply-marks");
+    assertThat(look.getList("pieces[1].corrections.word")).contains("wrapped", "reply-marks");
     assertThat(look.getString("pieces[1].verdict.outcome")).isEqualTo("accepted-with-warnings");
     assertThat(look.getList("pieces[1].verdict.notes.rule")).contains(12);
     assertThat(look.getInt("keys")).isEqualTo(2);
@@ -101,7 +101,7 @@ class IntakeAndRulesTest {
     assertThat(second.getInt("registered")).isZero();
     assertThat(second.getInt("there")).isEqualTo(199);
     api()
-        .get("/api/v1/journal?deed=key.registered&subject=" + first.getString("results[0].keyId"))
+        .get("/api/v1/journal?action=key.registered&subject=" + first.getString("results[0].keyId"))
         .then()
         .body("items[0].text", containsString(owner));
   }
@@ -126,7 +126,7 @@ class IntakeAndRulesTest {
         .statusCode(422)
         .body("type", equalTo("urn:tolvin:problem:refused-by-rule"))
         .body("detail", containsString("Rule 13"))
-        .body("wayOut", notNullValue());
+        .body("remedy", notNullValue());
     String print = OneLine.read(line).orRefuse().key().fingerprintText();
     api()
         .body(
@@ -230,21 +230,21 @@ class IntakeAndRulesTest {
         .then()
         .body("flaws.line", hasItem(4))
         .body("changes", org.hamcrest.Matchers.empty());
-    Map<String, String> wish = Map.of("text", stricter, "reason", "a test", "ticket", "SK-12");
+    Map<String, String> request = Map.of("text", stricter, "reason", "a test", "ticket", "SK-12");
     api()
         .header("If-Match", "\"" + version + "\"")
-        .body(wish)
+        .body(request)
         .put("/api/v1/rulebook")
         .then()
         .statusCode(200)
         .header("ETag", "\"" + (version + 1) + "\"");
     api()
         .header("If-Match", "\"" + version + "\"")
-        .body(wish)
+        .body(request)
         .put("/api/v1/rulebook")
         .then()
         .statusCode(412);
-    api().body(wish).put("/api/v1/rulebook").then().statusCode(428);
+    api().body(request).put("/api/v1/rulebook").then().statusCode(428);
     api()
         .get("/api/v1/keys/" + id + "/verdicts")
         .then()
@@ -256,7 +256,7 @@ class IntakeAndRulesTest {
         .then()
         .statusCode(200);
     api()
-        .get("/api/v1/journal?deed=rulebook.saved")
+        .get("/api/v1/journal?action=rulebook.saved")
         .then()
         .body("items[1].text", containsString("a test"));
   }

@@ -72,7 +72,7 @@ class LawTest {
             count(
                 "select count(*) from placement where key_id = '"
                     + old
-                    + "' and state <> 'withdrawn'"))
+                    + "' and state <> 'WITHDRAWN'"))
         .as("live placements of the old key")
         .isZero();
     api().get("/api/v1/keys/" + old).then().body("endedBecause", containsString("replaced"));
@@ -129,7 +129,7 @@ class LawTest {
     byte[] before = Files.readAllBytes(keys);
     Files.write(keys, new byte[0]);
     api().body(Map.of("destinationId", at(sftp))).post("/api/v1/sweeps").then().statusCode(200);
-    String live = "select count(*) from placement where state <> 'withdrawn' and account_id = '";
+    String live = "select count(*) from placement where state <> 'WITHDRAWN' and account_id = '";
     Ports.await("its placement is over", LONG, () -> count(live + client.account() + "'") == 0);
     Ports.await(
         "it is told as missing",
@@ -160,7 +160,7 @@ class LawTest {
                         + client.seatId()
                         + "'")
                 > 0);
-    api().body(Map.of("reason", "it hangs")).post(rotation + "/put-back").then().statusCode(200);
+    api().body(Map.of("reason", "it hangs")).post(rotation + "/roll-back").then().statusCode(200);
     Ports.await(
         "nothing of it can land any more",
         LONG,
@@ -171,7 +171,7 @@ class LawTest {
                         + "'")
                 == 0);
     stall.release(); // what hung is carried out now, if it still can be
-    await(rotation, "outcome", "put back", client);
+    await(rotation, "outcome", "rolled-back", client);
     String fresh = newKey(rotation);
     Ports.await(
         "the new private key is destroyed",
@@ -243,7 +243,7 @@ class LawTest {
         .body("needs.title", hasItem(containsString("mended job → mended@")));
     String id = api().get(findings).path("items[0].id");
     api()
-        .body(Map.of("deed", "put-back", "ids", List.of(id), "reason", "test"))
+        .body(Map.of("action", "restore", "ids", List.of(id), "reason", "test"))
         .post("/api/v1/findings/settle")
         .then()
         .statusCode(200)
@@ -285,7 +285,7 @@ class LawTest {
         .get(rotation)
         .then()
         .body("rotation.stage", equalTo("supplied"))
-        .body("guards.find { it.guard == 'proven' }.answer", equalTo("not yet"));
+        .body("guards.find { it.guard == 'proven' }.answer", equalTo("not-yet"));
     await(rotation, "outcome", "done", client);
   }
 
@@ -319,7 +319,7 @@ class LawTest {
         LONG,
         () -> {
           assertThat(client.signIn()).isEmpty();
-          return count(byItself + " and r.outcome = 'done'") == 1;
+          return count(byItself + " and r.outcome = 'DONE'") == 1;
         });
     count(age);
     String second =
@@ -332,7 +332,10 @@ class LawTest {
         "the third one is planned, and asks",
         LONG,
         () ->
-            count(byItself + " and r.aim = 'HOLD' and r.needs_person and r.ended_at is null") == 1);
+            count(
+                    byItself
+                        + " and r.direction = 'PLANNED' and r.needs_person and r.ended_at is null")
+                == 1);
     assertThat(count(byItself)).isEqualTo(3);
     assertThat(client.lines()).hasSize(1);
   }
@@ -386,11 +389,11 @@ class LawTest {
             "login", "boats",
             "bytes", (Caller.line() + " boats\n").getBytes(StandardCharsets.UTF_8),
             "identity", "nobody of that name");
-    Map<String, Object> wish = new HashMap<>(Map.of("files", List.of(file), "reason", "test"));
+    Map<String, Object> request = new HashMap<>(Map.of("files", List.of(file), "reason", "test"));
     for (boolean rehearse : List.of(true, false)) {
-      wish.put("rehearse", rehearse);
+      request.put("rehearse", rehearse);
       api()
-          .body(wish)
+          .body(request)
           .post("/api/v1/estate/files")
           .then()
           .statusCode(200)
@@ -398,10 +401,10 @@ class LawTest {
     }
     Map<String, Object> good = new HashMap<>(file);
     good.remove("identity");
-    wish.put("files", List.of(good));
+    request.put("files", List.of(good));
     for (boolean rehearse : List.of(true, true, false)) {
-      wish.put("rehearse", rehearse);
-      api().body(wish).post("/api/v1/estate/files").then().body("fresh", hasItem(1));
+      request.put("rehearse", rehearse);
+      api().body(request).post("/api/v1/estate/files").then().body("fresh", hasItem(1));
     }
   }
 }

@@ -159,7 +159,7 @@ class ProofsAndTrialsTest {
 
     api()
         .body(Map.of("certificate", Pem.write("CERTIFICATE", maker.certificate().getEncoded())))
-        .post("/api/v1/makers")
+        .post("/api/v1/trust-anchors")
         .then()
         .statusCode(200);
     Map<String, String> again = challenge(isla);
@@ -287,17 +287,17 @@ class ProofsAndTrialsTest {
               .body("line", containsString(isla.name().replace(' ', '-')))
               .extract();
       String download = "/api/v1/made-keys/" + made.path("id") + "/download";
-      Map<String, String> wish = Map.of("passphrase", PASSPHRASE, "form", form);
-      api().body(wish).post(download).then().statusCode(403);
-      tormod.calls().body(wish).post(download).then().statusCode(403);
+      Map<String, String> request = Map.of("passphrase", PASSPHRASE, "form", form);
+      api().body(request).post(download).then().statusCode(403);
+      tormod.calls().body(request).post(download).then().statusCode(403);
       isla.calls()
           .body(Map.of("passphrase", "short", "form", form))
           .post(download)
           .then()
           .statusCode(422);
       byte[] file =
-          isla.calls().body(wish).post(download).then().statusCode(200).extract().asByteArray();
-      isla.calls().body(wish).post(download).then().statusCode(409);
+          isla.calls().body(request).post(download).then().statusCode(200).extract().asByteArray();
+      isla.calls().body(request).post(download).then().statusCode(409);
       SecretPair pair = PrivateFiles.open(file, PASSPHRASE::toCharArray).pair().orElseThrow();
       assertThat(pair.key().fingerprintText()).isEqualTo(made.path("fingerprint"));
       String secret = Base64.getEncoder().encodeToString(pair.secret());
@@ -314,7 +314,7 @@ class ProofsAndTrialsTest {
         .then()
         .statusCode(422);
     api()
-        .get("/api/v1/journal?deed=key.downloaded")
+        .get("/api/v1/journal?action=key.downloaded")
         .then()
         .body("items.size()", greaterThanOrEqualTo(3));
     assertThat(Files.readString(Path.of("target/quarkus.log"))).doesNotContain(PASSPHRASE);

@@ -100,16 +100,16 @@ final class RealClients {
   }
 
   private static String attach(LocalSshServer server) {
-    Map<String, Object> wish = new HashMap<>();
-    wish.put("family", "sftp_server");
-    wish.put("port", server.port());
-    wish.put("hostKeys", List.of(server.hostKey().line()));
-    wish.put("logPath", server.log().toString());
+    Map<String, Object> request = new HashMap<>();
+    request.put("family", "sftp-server");
+    request.put("port", server.port());
+    request.put("hostKeys", List.of(server.hostKey().line()));
+    request.put("logPath", server.log().toString());
     if (server != apps) {
-      wish.put("managementLogin", "keeper");
-      wish.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
+      request.put("managementLogin", "keeper");
+      request.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
     }
-    String id = SweepTest.attach(wish);
+    String id = SweepTest.attach(request);
     try {
       server.authorize("keeper", tolvinKey(id));
     } catch (IOException e) {
@@ -175,7 +175,8 @@ final class RealClients {
                 .post("/api/v1/integrations/" + integration + "/seats")
                 .path("id");
         api()
-            .body(Map.of("accountId", account, "rhythm", "PT1S", "longestRun", "PT1S"))
+            .body(
+                Map.of("accountId", account, "expectedInterval", "PT1S", "longestSession", "PT1S"))
             .post("/api/v1/seats/" + id + "/ties")
             .then()
             .statusCode(200);

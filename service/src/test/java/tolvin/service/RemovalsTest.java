@@ -49,7 +49,7 @@ class RemovalsTest {
     try (SecretPair pair = KeyPairMaker.ed25519(RANDOM)) {
       write(second, pair);
       Unprivileged.own(apps.home(client.login()));
-      Map<String, String> wish =
+      Map<String, String> request =
           Map.of(
               "text",
               pair.key().line(),
@@ -57,7 +57,7 @@ class RemovalsTest {
               api().get("/api/v1/keys/" + client.key()).path("identityId"),
               "custody",
               "machine");
-      key = api().body(wish).post("/api/v1/keys").path("id");
+      key = api().body(request).post("/api/v1/keys").path("id");
     }
     Caller.place(Map.of("keyId", key, "accountId", client.account(), "title", "second"), "placed");
     api()
@@ -140,7 +140,7 @@ class RemovalsTest {
         .body("reason", containsString("could not sign in any more"));
     assertThat(client.lines()).contains(line);
     assertThat(signsIn(client)).isTrue();
-    withdraw(goes).then().statusCode(409).body("wayOut", containsString("overrule"));
+    withdraw(goes).then().statusCode(409).body("remedy", containsString("overrule"));
     api()
         .body(Map.of("reason", "it is not needed", "overrule", true))
         .post("/api/v1/placements/" + goes + "/withdraw")

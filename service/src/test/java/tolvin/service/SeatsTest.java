@@ -41,11 +41,11 @@ class SeatsTest {
   private static final SecureRandom RANDOM = new SecureRandom();
 
   private static String attach(LocalSshServer server, Map<String, Object> more) {
-    Map<String, Object> wish = new HashMap<>(more);
-    wish.put("family", "sftp_server");
-    wish.put("port", server.port());
-    wish.put("hostKeys", List.of(server.hostKey().line()));
-    return SweepTest.attach(wish);
+    Map<String, Object> request = new HashMap<>(more);
+    request.put("family", "sftp-server");
+    request.put("port", server.port());
+    request.put("hostKeys", List.of(server.hostKey().line()));
+    return SweepTest.attach(request);
   }
 
   private static String tolvinKey(String destination) {
@@ -239,7 +239,7 @@ class SeatsTest {
               .post("/api/v1/hand-overs/" + handOver + "/package")
               .then()
               .statusCode(200)
-              .body("text", containsString("put the new private half in place"))
+              .body("text", containsString("put the new private key in place"))
               .extract()
               .path("link");
       io.restassured.RestAssured.given()
@@ -308,7 +308,7 @@ class SeatsTest {
 
   private static void tie(String seat, String account) {
     api()
-        .body(Map.of("accountId", account, "rhythm", "PT3S", "longestRun", "PT1S"))
+        .body(Map.of("accountId", account, "expectedInterval", "PT3S", "longestSession", "PT1S"))
         .post("/api/v1/seats/" + seat + "/ties")
         .then()
         .statusCode(200);
@@ -328,7 +328,7 @@ class SeatsTest {
     Ports.await(
         "its pair is made, and it waits for a person",
         Duration.ofSeconds(30),
-        () -> "made".equals(api().get(at).path("rotation.stage")));
+        () -> "generated".equals(api().get(at).path("rotation.stage")));
     api().body(Map.of()).post(at + "/run").then().statusCode(200);
     return at;
   }

@@ -56,7 +56,7 @@ class SshDepthTest {
           SweepTest.attach(
               Map.of(
                   "family",
-                  "sftp_server",
+                  "sftp-server",
                   "port",
                   server.port(),
                   "hostKeys",
@@ -114,7 +114,7 @@ class SshDepthTest {
           .then()
           .statusCode(409)
           .body("detail", containsString("from 10.0.0.7"))
-          .body("wayOut", containsString("overrule"));
+          .body("remedy", containsString("overrule"));
       toPassword.put("overrule", true);
       api().body(toPassword).post(change).then().statusCode(200).body("mode", equalTo("password"));
       api()
@@ -137,7 +137,7 @@ class SshDepthTest {
       String jumpHost =
           SweepTest.attach(
               Map.of(
-                  "family", "sftp_server",
+                  "family", "sftp-server",
                   "port", jump.port(),
                   "hostKeys", List.of(jump.hostKey().line())));
       jump.authorize("through", api().get("/api/v1/destinations/" + jumpHost).path("tolvinKey"));
@@ -145,7 +145,7 @@ class SshDepthTest {
           SweepTest.attach(
               Map.of(
                   "family",
-                  "sftp_server",
+                  "sftp-server",
                   "port",
                   behind.port(),
                   "hostKeys",

@@ -29,7 +29,7 @@ import tolvin.standins.local.LocalRepository;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 
-/** What is really there, on real servers: found, settled by its deed, and found again. */
+/** What is really there, on real servers: found, settled by its action, and found again. */
 @QuarkusTest
 @QuarkusTestResource(PostgresForTests.class)
 class SweepTest {
@@ -66,11 +66,11 @@ class SweepTest {
   }
 
   static String attach(Map<String, Object> more) {
-    Map<String, Object> wish = new HashMap<>(more);
-    wish.putIfAbsent("name", "there-" + UUID.randomUUID());
-    wish.putIfAbsent("host", "127.0.0.1");
+    Map<String, Object> request = new HashMap<>(more);
+    request.putIfAbsent("name", "there-" + UUID.randomUUID());
+    request.putIfAbsent("host", "127.0.0.1");
     return api()
-        .body(wish)
+        .body(request)
         .post("/api/v1/destinations")
         .then()
         .statusCode(200)
@@ -80,23 +80,23 @@ class SweepTest {
 
   private static String attachServer(LocalSshServer server, Map<String, Object> more)
       throws Exception {
-    Map<String, Object> wish = new HashMap<>(more);
-    wish.put("family", "sftp_server");
-    wish.put("port", server.port());
-    wish.put("hostKeys", List.of(server.hostKey().line()));
-    wish.put("managementLogin", "keeper");
-    wish.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
-    wish.put("readsPerSecond", 500);
-    String id = attach(wish);
+    Map<String, Object> request = new HashMap<>(more);
+    request.put("family", "sftp-server");
+    request.put("port", server.port());
+    request.put("hostKeys", List.of(server.hostKey().line()));
+    request.put("managementLogin", "keeper");
+    request.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
+    request.put("readsPerSecond", 500);
+    String id = attach(request);
     server.authorize("keeper", api().get("/api/v1/destinations/" + id).path("tolvinKey"));
     return id;
   }
 
   static String account(String destination, String login, Map<String, Object> more) {
-    Map<String, Object> wish = new HashMap<>(more);
-    wish.put("login", login);
+    Map<String, Object> request = new HashMap<>(more);
+    request.put("login", login);
     return api()
-        .body(wish)
+        .body(request)
         .post("/api/v1/destinations/" + destination + "/accounts")
         .then()
         .statusCode(200)
@@ -145,10 +145,10 @@ class SweepTest {
   }
 
   private static io.restassured.response.ValidatableResponse settle(
-      String finding, String deed, Map<String, Object> more) {
+      String finding, String action, Map<String, Object> more) {
     Map<String, Object> settling = new HashMap<>(more);
     settling.put("ids", List.of(finding));
-    settling.put("deed", deed);
+    settling.put("action", action);
     settling.put("reason", "test");
     return api().body(settling).post("/api/v1/findings/settle").then().statusCode(200);
   }
@@ -191,17 +191,17 @@ class SweepTest {
     assertThat(kinds(account, "open")).isEmpty();
     assertThat(kinds(account, "accepted")).containsExactly("damaged-line");
 
-    // what was agreed is changed by hand: put back in one step, then lost and put back anew
+    // what was agreed is changed by hand: restored in one step, then lost and put back anew
     Path file = sftp.authorizedKeys("boats");
     Files.writeString(file, "no-pty " + Files.readString(file));
     sweep(at);
     assertThat(kinds(account, "open")).containsExactly("changed");
-    settle(finding(account, "changed"), "put-back", Map.of()).body("possible", hasItem(true));
+    settle(finding(account, "changed"), "restore", Map.of()).body("possible", hasItem(true));
     assertThat(Files.readString(file)).doesNotContain("no-pty").contains(unknown.line());
     Files.writeString(file, "");
     sweep(at);
     assertThat(kinds(account, "open")).containsExactly("missing");
-    settle(finding(account, "missing"), "put-back", Map.of()).body("possible", hasItem(true));
+    settle(finding(account, "missing"), "restore", Map.of()).body("possible", hasItem(true));
     Ports.await(
         "it is there again, marked",
         Duration.ofSeconds(30),
@@ -225,7 +225,7 @@ class SweepTest {
         .then()
         .body("items.cameBack", hasItem(1));
     String database = api().get("/api/v1/journal?limit=50").asString();
-    assertThat(database).contains("finding.adopt", "finding.put-back", "sweep.ended");
+    assertThat(database).contains("finding.adopt", "finding.restore", "sweep.ended");
   }
 
   @Test
@@ -286,7 +286,8 @@ class SweepTest {
     String at = attachServer(sftp, Map.of());
     sftp.account("kept");
     String account =
-        account(at, "kept", Map.of("keptBy", "source", "keptSource", "the yard's scripts"));
+        account(
+            at, "kept", Map.of("managedBy", "another-source", "otherSource", "the yard's scripts"));
     sftp.authorize("kept", key().line("from the scripts"));
     String key =
         api().body(Map.of("identityId", Caller.addIdentity())).post("/api/v1/made-keys").path("id");
@@ -314,7 +315,7 @@ class SweepTest {
         "whoever keeps the source is asked",
         Duration.ofSeconds(30),
         () ->
-            "take_out"
+            "take-out"
                 .equals(
                     api()
                         .get("/api/v1/hand-overs")
@@ -330,7 +331,7 @@ class SweepTest {
 
   @Test
   void aServerThatNobodyComparedIsNotReadAndSaysSo() throws Exception {
-    String host = attach(Map.of("family", "sftp_server", "port", sftp.port()));
+    String host = attach(Map.of("family", "sftp-server", "port", sftp.port()));
     account(host, "boats", Map.of());
     swept(host)
         .body("failed", equalTo(1))
@@ -384,7 +385,7 @@ class SweepTest {
   void aLineThatSomebodyElsesWriteLostIsRestoredALeaseLater() throws Exception {
     String at = attachServer(sftp, Map.of());
     sftp.account("rewritten");
-    String account = account(at, "rewritten", Map.of("keptBy", "shared"));
+    String account = account(at, "rewritten", Map.of("managedBy", "shared"));
     String key =
         api().body(Map.of("identityId", Caller.addIdentity())).post("/api/v1/made-keys").path("id");
     Caller.place(
@@ -428,9 +429,9 @@ class SweepTest {
     api()
         .get("/api/v1/accounts/" + account)
         .then()
-        .body("registered[0].passedOver", equalTo(true))
+        .body("registered[0].ignored", equalTo(true))
         .body("registered[0].endsAt", equalTo(null));
-    settle(finding(account, "missing"), "put-back", Map.of()).body("possible", hasItem(true));
+    settle(finding(account, "missing"), "restore", Map.of()).body("possible", hasItem(true));
     Ports.await(
         "it is placed beside, and signs in",
         Duration.ofSeconds(30),
@@ -452,7 +453,7 @@ class SweepTest {
     String inRepository =
         attach(
             Map.of(
-                "family", "key_repository",
+                "family", "key-repository",
                 "port", sftp.port(),
                 "hostKeys", List.of(sftp.hostKey().line()),
                 "settings", Map.of("path", LocalRepository.PATH, "signed", "yes")));

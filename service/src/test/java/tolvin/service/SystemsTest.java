@@ -56,10 +56,10 @@ class SystemsTest {
     Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
     code = CodeHost.start(directory.resolve("code"), 0, Ports.free(), CodeHost.Shape.PLAIN, SECRET);
     code.person("isla")
-        .person("tries")
+        .person("tests")
         .repository("boats/timetable")
         .repository("boats/fuel")
-        .repository("boats/tries");
+        .repository("boats/tests");
     build = BuildSystem.start(directory.resolve("build"), 0, BuildSystem.Shape.PLAIN, SECRET);
     build.job(
         "nightly",
@@ -90,12 +90,12 @@ class SystemsTest {
   }
 
   private static String attach(String sheet, Map<String, Object> more) {
-    Map<String, Object> wish = new HashMap<>(more);
-    wish.put("sheetId", sheet);
-    wish.put("name", "system-" + UUID.randomUUID());
-    wish.put("secret", SECRET);
+    Map<String, Object> request = new HashMap<>(more);
+    request.put("sheetId", sheet);
+    request.put("name", "system-" + UUID.randomUUID());
+    request.put("secret", SECRET);
     return api()
-        .body(wish)
+        .body(request)
         .post("/api/v1/destinations")
         .then()
         .statusCode(200)
@@ -123,7 +123,7 @@ class SystemsTest {
   }
 
   private static ValidatableResponse tried(String destination, Map<String, String> what) {
-    return api().body(what).post("/api/v1/destinations/" + destination + "/tries").then();
+    return api().body(what).post("/api/v1/destinations/" + destination + "/tests").then();
   }
 
   private static String made() {
@@ -178,25 +178,25 @@ class SystemsTest {
   void aKeyIsPlacedOnlyAfterATryAndOnWhatTheSystemCanDo() throws Exception {
     String host = attachCodeHost();
     String repository = account(host, "boats/fuel", "repository");
-    account(host, "boats/tries", "repository");
+    account(host, "boats/tests", "repository");
     String key = made();
-    Map<String, Object> wish =
+    Map<String, Object> request =
         Map.of("keyId", key, "accountId", repository, "title", "boats", "access", "read");
     api()
-        .body(wish)
+        .body(request)
         .post("/api/v1/placements")
         .then()
         .statusCode(409)
         .body("type", equalTo("urn:tolvin:problem:not-tried"));
-    tried(host, Map.of("account", "boats/tries"))
+    tried(host, Map.of("account", "boats/tests"))
         .statusCode(200)
         .body("good", equalTo(true))
         .body("steps.step", contains("read", "place", "withdraw"));
-    assertThat(code.lines("repository:boats/tries")).isEmpty();
+    assertThat(code.lines("repository:boats/tests")).isEmpty();
     for (Map<String, Object> impossible :
         List.<Map<String, Object>>of(
             Map.of("purpose", "signing"), Map.of("sources", List.of("10.0.0.1")))) {
-      Map<String, Object> more = new HashMap<>(wish);
+      Map<String, Object> more = new HashMap<>(request);
       more.putAll(impossible);
       api()
           .body(more)
@@ -234,8 +234,8 @@ class SystemsTest {
     String host = attachCodeHost();
     String system = attach(sheet("slipway.yaml"), Map.of("address", build.url()));
     String repository = account(host, "boats/timetable", "repository");
-    account(host, "tries", "person");
-    tried(host, Map.of("account", "tries")).body("good", equalTo(true));
+    account(host, "tests", "person");
+    tried(host, Map.of("account", "tests")).body("good", equalTo(true));
     SecretPair old = KeyPairMaker.ed25519(RANDOM);
     build.put("fetch", new String(OpenSshFile.write(old, "fetch", RANDOM)));
     tried(system, Map.of("seat", "fetch"))
@@ -259,7 +259,7 @@ class SystemsTest {
             .extract()
             .path("id");
     api()
-        .body(Map.of("accountId", repository, "rhythm", "PT1S"))
+        .body(Map.of("accountId", repository, "expectedInterval", "PT1S"))
         .post("/api/v1/seats/" + seat + "/ties")
         .then()
         .statusCode(200);
@@ -296,12 +296,13 @@ class SystemsTest {
         () -> api().get("/api/v1/rotations/" + rotation).path("rotation.stage") != null);
     run(rotation);
     await(
-        "it asks before there is no way back", () -> question(rotation).startsWith("no way back"));
+        "it asks before there is no way back",
+        () -> "no-way-back".equals(question(rotation).get("kind")));
     answer(rotation);
     await(
         "it is done",
         () -> {
-          String asked = question(rotation);
+          Map<String, Object> asked = question(rotation);
           if (!asked.isEmpty()) {
             answer(rotation);
           }
@@ -312,16 +313,17 @@ class SystemsTest {
     api()
         .get("/api/v1/journal?limit=500")
         .then()
-        .body("items.deed", hasItems("seat.supplied", "seat.proof", "placement.withdrawn"));
+        .body("items.action", hasItems("seat.supplied", "seat.proof", "placement.withdrawn"));
   }
 
   private static void run(String rotation) {
     api().body(Map.of()).post("/api/v1/rotations/" + rotation + "/run").then().statusCode(200);
   }
 
-  private static String question(String rotation) {
-    String question = api().get("/api/v1/rotations/" + rotation).path("rotation.question");
-    return question == null ? "" : question;
+  private static Map<String, Object> question(String rotation) {
+    Map<String, Object> question =
+        api().get("/api/v1/rotations/" + rotation).path("rotation.question");
+    return question == null ? Map.of() : question;
   }
 
   private static void answer(String rotation) {
@@ -414,7 +416,7 @@ class SystemsTest {
                       "name",
                       "sftp-" + UUID.randomUUID(),
                       "family",
-                      "sftp_server",
+                      "sftp-server",
                       "host",
                       "127.0.0.1",
                       "port",
@@ -444,7 +446,7 @@ class SystemsTest {
                       "name",
                       "apps-" + UUID.randomUUID(),
                       "family",
-                      "sftp_server",
+                      "sftp-server",
                       "host",
                       "127.0.0.1",
                       "port",
@@ -524,7 +526,7 @@ class SystemsTest {
             .post("/api/v1/integrations/" + integration + "/seats")
             .path("id");
     api()
-        .body(Map.of("accountId", account, "rhythm", "PT1S"))
+        .body(Map.of("accountId", account, "expectedInterval", "PT1S"))
         .post("/api/v1/seats/" + seat + "/ties")
         .then()
         .statusCode(200);
@@ -543,7 +545,7 @@ class SystemsTest {
     given()
         .contentType("application/json")
         .body(Map.of())
-        .post("/api/v1/destinations/" + UUID.randomUUID() + "/tries")
+        .post("/api/v1/destinations/" + UUID.randomUUID() + "/tests")
         .then()
         .statusCode(401);
   }

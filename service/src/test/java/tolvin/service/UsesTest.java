@@ -61,7 +61,7 @@ class UsesTest {
                 "name",
                 name,
                 "family",
-                "sftp_server",
+                "sftp-server",
                 "port",
                 9,
                 "hostKeys",
@@ -117,7 +117,7 @@ class UsesTest {
         .post("/api/v1/destinations/" + destination + "/uses")
         .then()
         .statusCode(422)
-        .body("wayOut", containsString("Europe/Oslo"));
+        .body("remedy", containsString("Europe/Oslo"));
     read(log.substring(log.length() / 2) + line(NOW, 5, "fuel")).body("counted", equalTo(1));
     api()
         .get("/api/v1/destinations/" + destination + "/uses")
@@ -175,7 +175,7 @@ class UsesTest {
     read(later).body("counted", equalTo(0));
     read(log + later).body("counted", equalTo(0));
     String account = api().get("/api/v1/accounts?destination=" + destination).path("items[0].id");
-    String host = SweepTest.attach(Map.of("family", "sftp_server", "port", 9));
+    String host = SweepTest.attach(Map.of("family", "sftp-server", "port", 9));
     String integration =
         api()
             .body(Map.of("name", name, "owner", "Shore", "environment", "production"))
@@ -188,19 +188,23 @@ class UsesTest {
             .path("id");
     String tie =
         api()
-            .body(Map.of("accountId", account, "rhythm", "PT1M"))
+            .body(Map.of("accountId", account, "expectedInterval", "PT1M"))
             .post("/api/v1/seats/" + seat + "/ties")
             .path("id");
     api()
-        .body(Map.of("rhythm", "PT2H", "longestRun", "PT1H"))
+        .body(Map.of("expectedInterval", "PT2H", "longestSession", "PT1H"))
         .patch("/api/v1/ties/" + tie)
         .then()
         .statusCode(200)
-        .body("rhythm", equalTo("PT2H"))
-        .body("rhythmSeen", equalTo("PT15M"))
-        .body("longestRun", equalTo("PT1H"))
-        .body("longestRunSeen", equalTo("PT2H5S"));
-    api().body(Map.of("rhythm", "often")).patch("/api/v1/ties/" + tie).then().statusCode(422);
+        .body("expectedInterval", equalTo("PT2H"))
+        .body("intervalSeen", equalTo("PT15M"))
+        .body("longestSession", equalTo("PT1H"))
+        .body("longestSessionSeen", equalTo("PT2H5S"));
+    api()
+        .body(Map.of("expectedInterval", "often"))
+        .patch("/api/v1/ties/" + tie)
+        .then()
+        .statusCode(422);
     api()
         .body(Map.of("fallsBack", false))
         .patch("/api/v1/seats/" + seat)
@@ -213,7 +217,7 @@ class UsesTest {
         .patch("/api/v1/seats/" + seat)
         .then()
         .statusCode(422)
-        .body("wayOut", containsString("together with the command"));
+        .body("remedy", containsString("together with the command"));
   }
 
   @Test

@@ -137,21 +137,21 @@ public final class History {
                 + " 'SHA256:' || left(encode(sha256(key_id::text::bytea), 'base64'), 43), 'MD5:' ||"
                 + " md5(key_id::text), 'ssh-ed25519', 256, '\\x00', 'former', "
                 + of
-                + ", 'coffer', at, at, at, 'replaced by a rotation' from h",
-            "insert into rotation (id, old_key_id, new_key_id, aim, stage, watch_seconds, reason,"
+                + ", 'COFFER', at, at, at, 'replaced by a rotation' from h",
+            "insert into rotation (id, old_key_id, new_key_id, direction, stage, watch_seconds, reason,"
                 + " ticket, by_itself, planned_at, started_at, ended_at, outcome, needs_person,"
                 + " approved, accepted, next_look_at, woken_at) select rotation_id, key_id, key_id,"
-                + " 'FORWARD', 'DONE', 1, 'past', '', true, at, at, at, 'done', false, '[]', '[]',"
+                + " 'RUNNING', 'DONE', 1, 'past', '', true, at, at, at, 'DONE', false, '[]', '[]',"
                 + " at, at from h",
             "insert into placement (id, key_id, account_id, rotation_id, state, title, purpose,"
                 + " mark, line, wanted_at, placed_at, withdrawn_at, next_look_at) select next_id,"
                 + " key_id, "
                 + account
-                + ", rotation_id, 'withdrawn', 'past', 'sign-in', 'tolvin:past', 'past', at, at,"
+                + ", rotation_id, 'WITHDRAWN', 'past', 'SIGN_IN', 'tolvin:past', 'past', at, at,"
                 + " at, at from h",
-            "insert into attempt (id, rotation_id, effect, account_id, intent, state_before, worker,"
+            "insert into attempt (id, rotation_id, kind, key, account_id, intent, state_before, worker,"
                 + " lease_until, started_at, ended_at, outcome, reason, changes) select"
-                + " gen_random_uuid(), rotation_id, 'place ' || key_id, "
+                + " gen_random_uuid(), rotation_id, 'PLACE', 'SHA256:' || key_id, "
                 + account
                 + ", 'past', '[]', 'past', at, at, at, 'DONE', '', true from h, generate_series(1,"
                 + " 14)",

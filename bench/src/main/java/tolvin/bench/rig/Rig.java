@@ -147,7 +147,7 @@ public final class Rig {
     if (seen.add(id) && random.nextInt(ROLLED_BACK) == 0) {
       rollBackAt.put(id, System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(random.nextInt(25_000)));
     }
-    if (rotation.path("aim").asText().equals("hold")) {
+    if (rotation.path("direction").asText().equals("planned")) {
       services.post("/rotations/" + id + "/run", null);
     } else if (rotation.hasNonNull("question")) {
       Map<String, Object> answer = new LinkedHashMap<>();
@@ -156,7 +156,8 @@ public final class Rig {
       services.post("/rotations/" + id + "/accept", answer);
     } else if (rollBackAt.containsKey(id) && System.nanoTime() - rollBackAt.get(id) > 0) {
       rollBackAt.remove(id);
-      services.post("/rotations/" + id + "/put-back", Map.of("reason", "the rig changed its mind"));
+      services.post(
+          "/rotations/" + id + "/roll-back", Map.of("reason", "the rig changed its mind"));
     }
   }
 
@@ -202,7 +203,7 @@ public final class Rig {
     for (JsonNode rotation : services.all("/rotations")) {
       String outcome = rotation.path("outcome").asText("");
       done += outcome.equals("done") ? 1 : 0;
-      rolledBack += outcome.equals("put back") ? 1 : 0;
+      rolledBack += outcome.equals("rolled-back") ? 1 : 0;
       if (outcome.isEmpty()) {
         stuck++;
         System.err.println("stuck: " + rotation);

@@ -131,7 +131,7 @@ final class RigEstate implements AutoCloseable {
     boolean keeps = servers.contains(server);
     Map<String, Object> wish = new LinkedHashMap<>();
     wish.put("name", server.directory().getFileName() + ".rig.example");
-    wish.put("family", "sftp_server");
+    wish.put("family", "sftp-server");
     wish.put("host", "127.0.0.1");
     wish.put("port", server.port());
     wish.put("hostKeys", List.of(server.hostKey().line()));
@@ -167,7 +167,7 @@ final class RigEstate implements AutoCloseable {
                     "name",
                     pair.identity(),
                     "kind",
-                    "service_account",
+                    "service-account",
                     "team",
                     "rig",
                     "responsible",
@@ -200,7 +200,7 @@ final class RigEstate implements AutoCloseable {
             .asText();
     api.post(
         "/seats/" + seat + "/ties",
-        Map.of("accountId", account, "rhythm", "PT5S", "longestRun", "PT2S"));
+        Map.of("accountId", account, "expectedInterval", "PT5S", "longestSession", "PT2S"));
     String key =
         api.post(
                 "/keys",

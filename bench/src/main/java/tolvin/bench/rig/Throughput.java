@@ -35,7 +35,7 @@ public final class Throughput {
       services.start(0);
       estate.tell(services.api());
       estate.watch(CLIENT_SECONDS);
-      measured(services, estate, 1); // warms up, and the clients come to their rhythm
+      measured(services, estate, 1); // warms up, and the clients come to their expectedInterval
       measured(services, estate, accounts);
       double seconds = measured(services, estate, accounts);
       JsonNode watched = estate.stopWatching();

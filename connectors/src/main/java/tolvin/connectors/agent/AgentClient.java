@@ -30,7 +30,7 @@ public final class AgentClient {
   /**
    * A key that the agent holds.
    *
-   * @param key the public half
+   * @param key the public key
    * @param comment what the agent calls it
    */
   public record Held(PublicKey key, String comment) {}

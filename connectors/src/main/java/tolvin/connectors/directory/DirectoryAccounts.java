@@ -31,7 +31,7 @@ import tolvin.core.port.Place;
 import tolvin.core.port.Place.InDirectory;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
-import tolvin.core.sweep.PassedOverLines;
+import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
 
 /**
@@ -54,7 +54,10 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
       List<Registered> all = new ArrayList<>();
       for (byte[] value : values) {
         KeyLines.registered(Optional.of(value)).stream()
-            .map(r -> new Registered(r.key(), KeyLines.text(value), r.expires(), r.details()))
+            .map(
+                r ->
+                    new Registered(
+                        r.key(), KeyLines.text(value), r.expires(), r.ignored(), r.details()))
             .forEach(all::add);
       }
       return all;
@@ -87,14 +90,14 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
    */
   public Seen survey(InDirectory at, Instant now) throws PortException {
     Found found = connections.use(at.directory(), connection -> find(connection, at));
-    List<Seen.PassedOver> passedOver = new ArrayList<>();
+    List<Seen.IgnoredLine> ignored = new ArrayList<>();
     for (int i = 0; i < found.values().size(); i++) {
       int number = i + 1;
-      PassedOverLines.of(AuthorizedKeys.of(found.values().get(i))).stream()
-          .map(line -> new Seen.PassedOver(number, line.text(), line.why()))
-          .forEach(passedOver::add);
+      IgnoredLines.of(AuthorizedKeys.of(found.values().get(i))).stream()
+          .map(line -> new Seen.IgnoredLine(number, line.text(), line.why()))
+          .forEach(ignored::add);
     }
-    return Seen.entries(now, found.registered(), passedOver);
+    return Seen.entries(now, found.registered(), ignored);
   }
 
   @Override

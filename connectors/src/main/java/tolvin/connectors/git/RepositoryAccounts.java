@@ -44,7 +44,7 @@ import tolvin.core.port.Place;
 import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
-import tolvin.core.sweep.PassedOverLines;
+import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
 
 /**
@@ -137,7 +137,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
               now,
               registered(files),
               files.values().stream()
-                  .flatMap(content -> PassedOverLines.of(AuthorizedKeys.of(content)).stream())
+                  .flatMap(content -> IgnoredLines.of(AuthorizedKeys.of(content)).stream())
                   .toList());
         });
   }
@@ -159,7 +159,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
       throws PortException {
     InRepository at = (InRepository) where;
     return change(
-        at, files -> replaced(files, found, at, entry), "Put back " + entry.title(), entry, lease);
+        at, files -> replaced(files, found, at, entry), "Restore " + entry.title(), entry, lease);
   }
 
   @Override
@@ -243,8 +243,8 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
     return after;
   }
 
-  private List<Registered> change(InRepository at, Edit edit, String deed, Entry entry, Lease lease)
-      throws PortException {
+  private List<Registered> change(
+      InRepository at, Edit edit, String action, Entry entry, Lease lease) throws PortException {
     return on(
         at.repository(),
         (copy, session) -> {
@@ -258,7 +258,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
             }
             ObjectId commit =
                 new Commits(copy, at.repository(), clock)
-                    .make(tip, changed, message(deed, at, entry));
+                    .make(tip, changed, message(action, at, entry));
             lease.check();
             if (pushed(copy, session, at, tip, commit)) {
               fetch(copy, session, at.repository());
@@ -295,8 +295,8 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
     return registered(now);
   }
 
-  private static String message(String deed, InRepository at, Entry entry) {
-    return deed
+  private static String message(String action, InRepository at, Entry entry) {
+    return action
         + " on "
         + at.login()
         + "\n\nKey: "

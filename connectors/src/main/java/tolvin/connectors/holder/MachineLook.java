@@ -18,7 +18,7 @@ import tolvin.core.weak.RsaCheck;
 import tolvin.core.weak.Weakness;
 
 /**
- * Looks through a directory for private halves and client configurations. Symbolic links are not
+ * Looks through a directory for private keys and client configurations. Symbolic links are not
  * followed; nothing is changed.
  */
 public final class MachineLook {
@@ -32,7 +32,7 @@ public final class MachineLook {
   /**
    * What was found.
    *
-   * @param privates the private halves
+   * @param privates the private keys
    * @param configurations files that look like a client's configuration
    * @param looked how many files were looked at
    * @param closed how many could not be read
@@ -97,7 +97,7 @@ public final class MachineLook {
     }
   }
 
-  /** What a person should know of a private half; empty if all is well. */
+  /** What a person should know of a private key; empty if all is well. */
   public static List<String> concerns(PrivateFileLook look) {
     List<String> concerns = new ArrayList<>();
     if (look.isOpen()) {

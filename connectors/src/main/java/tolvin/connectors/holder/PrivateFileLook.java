@@ -11,13 +11,13 @@ import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.OpenSshFile;
 
 /**
- * What can be seen of a file that may be a private half, without its passphrase.
+ * What can be seen of a file that may be a private key, without its passphrase.
  *
  * @param path where
  * @param kind private, public, other or missing
@@ -50,7 +50,7 @@ public record PrivateFileLook(
     }
     int mode = mode(path);
     byte[] content = read(path);
-    if (PrivateHalf.recognise(content).isPresent()) {
+    if (PrivateKeyText.recognise(content).isPresent()) {
       return opened(path, content, mode, besideKey, comment);
     }
     Optional<PublicKey> open = publicKey(path).map(Outcome.Key::key);
@@ -100,7 +100,7 @@ public record PrivateFileLook(
       return Optional.empty();
     }
     byte[] content = read(file);
-    if (PrivateHalf.recognise(content).isPresent()) {
+    if (PrivateKeyText.recognise(content).isPresent()) {
       return Optional.empty();
     }
     for (Item item : Intake.read(content)) {

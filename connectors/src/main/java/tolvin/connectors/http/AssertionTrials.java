@@ -98,7 +98,7 @@ public final class AssertionTrials implements TrialPort {
           -1,
           ServerTime.ahead(answer, clock));
     } catch (SigningException e) {
-      throw new PortException(Kind.NOT_ALLOWED, e.getMessage(), e.wayOut());
+      throw new PortException(Kind.NOT_ALLOWED, e.getMessage(), e.remedy());
     } catch (IOException | IllegalArgumentException e) {
       throw new PortException(
           Kind.UNREACHABLE,

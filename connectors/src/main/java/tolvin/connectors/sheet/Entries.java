@@ -11,6 +11,8 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
@@ -21,6 +23,7 @@ import tolvin.core.key.PublicKey;
 import tolvin.core.sheet.EntryLine;
 import tolvin.core.sheet.Operation;
 import tolvin.core.sheet.SystemSheet.AccountKind;
+import tolvin.core.word.Words;
 
 /** Reads what is registered out of the elements of an answer. */
 final class Entries {
@@ -80,10 +83,9 @@ final class Entries {
       return new Found(
           fingerprint(text).map(f -> new Registered(f, f.value(), ends, details)), slot);
     }
-    String purpose =
-        entry.purpose().isEmpty() ? "sign-in" : kind.meant("purpose", at(element, entry.purpose()));
-    String access =
-        entry.access().isEmpty() ? "write" : kind.meant("access", at(element, entry.access()));
+    Purpose purpose =
+        meant(Purpose.class, kind, "purpose", element, entry.purpose(), Purpose.SIGN_IN);
+    Access access = meant(Access.class, kind, "access", element, entry.access(), Access.WRITE);
     return new Found(
         key(text)
             .map(
@@ -94,6 +96,16 @@ final class Entries {
                         ends,
                         details)),
         slot);
+  }
+
+  /**
+   * What a place of an answer means; the usual where the sheet names no place, or it is unknown.
+   */
+  private static <E extends Enum<E>> E meant(
+      Class<E> words, AccountKind kind, String subject, JsonNode element, String place, E usual) {
+    return place.isEmpty()
+        ? usual
+        : Words.read(words, kind.meant(subject, at(element, place))).orElse(usual);
   }
 
   private static String at(JsonNode element, String place) {

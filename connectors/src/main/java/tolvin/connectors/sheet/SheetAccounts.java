@@ -24,6 +24,7 @@ import tolvin.core.sheet.Ability;
 import tolvin.core.sheet.Meaning.Word;
 import tolvin.core.sheet.Operation;
 import tolvin.core.sheet.SystemSheet.AccountKind;
+import tolvin.core.word.Words;
 
 /**
  * Accounts of systems that a sheet describes. An answer is never believed: whatever was changed is
@@ -62,7 +63,7 @@ public final class SheetAccounts implements AccountPort {
       throw new PortException(
           Kind.NOT_ALLOWED,
           key + " stands on " + account.name() + " already, in an entry that Tolvin did not make.",
-          "Have that entry taken out, or leave the key to whoever made it.");
+          "Have that entry taken out, or leave the key to its owner.");
     }
     Map<String, Object> values = values(account, kind, entry);
     values.put("slot", freeSlot(account, kind.ability(), before));
@@ -195,8 +196,8 @@ public final class SheetAccounts implements AccountPort {
     values.put("fingerprint", key.fingerprintText());
     values.put("fingerprint-hex", Entries.hexadecimal(key));
     values.put("md5", Fingerprint.md5(key.blob()));
-    values.put("purpose", kind.word("purpose", entry.purpose()));
-    values.put("access", kind.word("access", entry.access()));
+    values.put("purpose", kind.word("purpose", Words.of(entry.purpose())));
+    values.put("access", kind.word("access", Words.of(entry.access())));
     if (!entry.title().isEmpty()) {
       values.put("title", entry.title());
     }

@@ -34,7 +34,7 @@ import tolvin.core.sheet.SystemSheet.SeatKind;
 import tolvin.core.sheet.SystemSheet.SeatTrial;
 
 /**
- * Seats that are entries of a credential store. A private half goes there encrypted to the store's
+ * Seats that are entries of a credential store. A private key goes there encrypted to the store's
  * published key (JWE, RFC 7516) and never comes back; what the store says of it is its fingerprint.
  */
 public final class SheetSeats implements SeatPort {
@@ -98,7 +98,7 @@ public final class SheetSeats implements SeatPort {
       throw new PortException(
           Kind.NOT_ALLOWED,
           seat.name() + " does not keep " + key.fingerprint() + " any more.",
-          "Put that private half back by hand, or start a new rotation.");
+          "Put that private key back by hand, or start a new rotation.");
     }
     return changed(
         seat, needed(seat, kind(seat).restore()), values(seat, key), key.fingerprint(), lease);
@@ -186,7 +186,7 @@ public final class SheetSeats implements SeatPort {
     } catch (ParseException | JOSEException | ClassCastException e) {
       throw new PortException(
           Kind.UNEXPECTED,
-          seat.connection().name() + " publishes no key that a private half can be encrypted to.",
+          seat.connection().name() + " publishes no key that a private key can be encrypted to.",
           "Have the sheet capture “sealing-key” as a JWK (RSA, or EC on P-256) before it is used.");
     }
   }
@@ -214,7 +214,7 @@ public final class SheetSeats implements SeatPort {
         () ->
             new PortException(
                 Kind.NOT_ALLOWED,
-                seat.name() + " holds one private half only.",
+                seat.name() + " holds one private key only.",
                 "It can only be replaced."));
   }
 

@@ -278,7 +278,7 @@ public final class Steps {
           case OUT_OF_ORDER -> reading || ours ? Kind.UNEXPECTED : Kind.UNKNOWN_OUTCOME;
           default -> Kind.NOT_ALLOWED;
         };
-    String wayOut =
+    String remedy =
         switch (word) {
           case SECRET_REFUSED ->
               "Look whether Tolvin's secret there is still good; give a new one.";
@@ -306,7 +306,7 @@ public final class Steps {
             + (answer.said().isEmpty() || answer.said().equals("null")
                 ? "."
                 : ": " + answer.said() + (answer.said().endsWith(".") ? "" : ".")),
-        wayOut);
+        remedy);
   }
 
   /** What captures and waits look at: the answer, of rows the first. */

@@ -15,7 +15,7 @@ import tolvin.core.port.Login;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.sweep.FindingKind;
-import tolvin.core.sweep.PassedOverLines;
+import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
 import tolvin.core.sweep.ServerConfiguration;
 
@@ -59,7 +59,7 @@ public final class FileSurveys {
           return new Seen(
               now,
               KeyLines.registered(content),
-              PassedOverLines.of(AuthorizedKeys.of(content.orElse(new byte[0]))),
+              IgnoredLines.of(AuthorizedKeys.of(content.orElse(new byte[0]))),
               path,
               owner(path, home),
               second(look, whole),

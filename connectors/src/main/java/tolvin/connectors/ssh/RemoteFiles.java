@@ -297,23 +297,23 @@ final class RemoteFiles {
         .toList();
   }
 
-  private PortException failed(String deed, String path, SftpException e) {
+  private PortException failed(String action, String path, SftpException e) {
     String where = path + " on " + login.server().name();
     return switch (e.getStatus()) {
       case SftpConstants.SSH_FX_PERMISSION_DENIED ->
           new PortException(
               Kind.NOT_ALLOWED,
-              login + " may not " + deed + " " + where + ".",
+              login + " may not " + action + " " + where + ".",
               "Look at the owner and mode of the file and of its directory.",
               e);
       case SftpConstants.SSH_FX_NO_SUCH_FILE ->
           new PortException(
               Kind.NOT_ALLOWED,
-              "Could not " + deed + " " + where + ": the directory is missing.",
+              "Could not " + action + " " + where + ": the directory is missing.",
               "Make the directory, or correct the path.",
               e);
       default ->
-          "write".equals(deed)
+          "write".equals(action)
               ? new PortException(
                   Kind.NO_SPACE,
                   "Could not write " + where + " whole (" + e.getMessage() + ").",
@@ -321,7 +321,7 @@ final class RemoteFiles {
                   e)
               : new PortException(
                   Kind.UNEXPECTED,
-                  "Could not " + deed + " " + where + ": " + e.getMessage() + ".",
+                  "Could not " + action + " " + where + ": " + e.getMessage() + ".",
                   "Look at the server's log.",
                   e);
     };

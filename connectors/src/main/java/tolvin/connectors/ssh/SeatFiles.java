@@ -184,7 +184,7 @@ public final class SeatFiles implements SeatPort {
   }
 
   /**
-   * The file that is there. A new private half gets its owner and mode, so that whoever reads it
+   * The file that is there. A new private key gets its owner and mode, so that whoever reads it
    * goes on reading it; one that everybody may read is nothing to follow.
    */
   private static Optional<Attributes> closed(RemoteFiles files, String path, Login login)
@@ -204,7 +204,7 @@ public final class SeatFiles implements SeatPort {
               + " may read "
               + path
               + String.format(" (mode %04o)", RemoteFiles.mode(former.get()))
-              + ", so a new private half put there would be known to all.",
+              + ", so a new private key put there would be known to all.",
           "Close it first: chmod o= " + path + ". It goes on by itself then.");
     }
     return former;
@@ -223,7 +223,7 @@ public final class SeatFiles implements SeatPort {
     }
   }
 
-  /** Reads back: the right key, closed to others, its public half beside. */
+  /** Reads back: the right key, closed to others, its public key beside. */
   private static Holding finish(RemoteFiles files, String path, PublicKey key, Lease lease)
       throws PortException, IOException {
     Holding after = holding(files, path);
@@ -253,7 +253,7 @@ public final class SeatFiles implements SeatPort {
         publicHalf(files, path + BEFORE).map(PublicKey::fingerprint));
   }
 
-  /** The public half at the head of a private file; nothing behind it is read. */
+  /** The public key at the head of a private file; nothing behind it is read. */
   private static Optional<PublicKey> publicHalf(RemoteFiles files, String path)
       throws PortException, IOException {
     Optional<byte[]> start = files.read(path, 0, PrivateFileHead.FIRST_READ);
@@ -272,7 +272,7 @@ public final class SeatFiles implements SeatPort {
       return Optional.of(PrivateFileHead.publicKey(head));
     } catch (RefusedException e) {
       throw new PortException(
-          Kind.UNEXPECTED, path + ": " + e.refusal().sentence(), e.refusal().wayOut());
+          Kind.UNEXPECTED, path + ": " + e.refusal().sentence(), e.refusal().remedy());
     }
   }
 }

@@ -3,11 +3,13 @@ package tolvin.connectors.ssh;
 import java.nio.charset.StandardCharsets;
 import java.util.Optional;
 import java.util.concurrent.locks.LockSupport;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.Server;
 import tolvin.core.port.SignInModePort;
+import tolvin.core.word.Words;
 
 /**
  * Sign-in modes as files of an OpenSSH server's configuration, one for each account, with a {@code
@@ -30,12 +32,12 @@ public final class SignInModeFiles implements SignInModePort {
   }
 
   @Override
-  public Optional<String> ask(Server server, String account) throws PortException {
+  public Optional<SignInMode> ask(Server server, String account) throws PortException {
     return modes.of(server, account);
   }
 
   @Override
-  public void change(Where where, Server server, String account, String mode, Lease lease)
+  public void change(Where where, Server server, String account, SignInMode mode, Lease lease)
       throws PortException {
     Optional<byte[]> before = connections.use(where.login(), files -> files.read(where.path()));
     lease.check();
@@ -52,7 +54,7 @@ public final class SignInModeFiles implements SignInModePort {
               + account
               + " was not changed: "
               + e.getMessage()
-              + " What was there before was put back.",
+              + " What was there before was restored.",
           "Look whether the server's configuration includes "
               + where.path()
               + ", before any other Match.",
@@ -60,9 +62,9 @@ public final class SignInModeFiles implements SignInModePort {
     }
   }
 
-  private void awaitMode(Server server, String account, String mode) throws PortException {
-    String expected = mode.equals("both") ? "key" : mode;
-    Optional<String> seen = Optional.empty();
+  private void awaitMode(Server server, String account, SignInMode mode) throws PortException {
+    SignInMode expected = mode == SignInMode.BOTH ? SignInMode.KEY : mode;
+    Optional<SignInMode> seen = Optional.empty();
     PortException last = null;
     for (int i = 0; i < LOOKS; i++) {
       try {
@@ -77,7 +79,9 @@ public final class SignInModeFiles implements SignInModePort {
     }
     throw new PortException(
         Kind.UNEXPECTED,
-        "the server offers " + seen.orElse(last == null ? "nothing" : last.getMessage()) + ".",
+        "the server offers "
+            + seen.map(Words::of).orElse(last == null ? "nothing" : last.getMessage())
+            + ".",
         "");
   }
 
@@ -96,21 +100,21 @@ public final class SignInModeFiles implements SignInModePort {
         });
   }
 
-  private static byte[] block(String account, String mode) {
+  private static byte[] block(String account, SignInMode mode) {
     String methods =
         switch (mode) {
-          case "key" -> "publickey";
-          case "password" -> "password keyboard-interactive";
-          case "both" -> "publickey,password publickey,keyboard-interactive";
-          default -> "any";
+          case KEY -> "publickey";
+          case PASSWORD -> "password keyboard-interactive";
+          case BOTH -> "publickey,password publickey,keyboard-interactive";
+          case EITHER -> "any";
         };
     String text =
         "# written by Tolvin: how this account signs in\nMatch User "
             + account
             + "\n  PubkeyAuthentication "
-            + (mode.equals("password") ? "no" : "yes")
+            + (mode == SignInMode.PASSWORD ? "no" : "yes")
             + "\n  PasswordAuthentication "
-            + (mode.equals("key") ? "no" : "yes")
+            + (mode == SignInMode.KEY ? "no" : "yes")
             + "\n  AuthenticationMethods "
             + methods
             + "\nMatch all\n";

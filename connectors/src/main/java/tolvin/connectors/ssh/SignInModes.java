@@ -14,6 +14,7 @@ import org.apache.sshd.client.auth.UserAuthFactory;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.util.buffer.Buffer;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.Login;
@@ -51,7 +52,7 @@ public final class SignInModes {
    *
    * @throws PortException if the server could not be asked
    */
-  public Optional<String> of(Server server, String login) throws PortException {
+  public Optional<SignInMode> of(Server server, String login) throws PortException {
     Set<String> offered = new ConcurrentSkipListSet<>();
     Login nobody = new Login(server, login, THROWN_AWAY);
     ClientSession session = connections.clients().connect(nobody, SshClients.Purpose.ASK, offered);
@@ -65,8 +66,10 @@ public final class SignInModes {
     boolean key = offered.contains(KEY);
     boolean password = new TreeSet<>(offered).stream().anyMatch(PASSWORDS::contains);
     return key && password
-        ? Optional.of("either")
-        : key ? Optional.of("key") : password ? Optional.of("password") : Optional.empty();
+        ? Optional.of(SignInMode.EITHER)
+        : key
+            ? Optional.of(SignInMode.KEY)
+            : password ? Optional.of(SignInMode.PASSWORD) : Optional.empty();
   }
 
   /** Notes that the server offers a method, and does not use it. */

@@ -23,7 +23,7 @@ import tolvin.core.pair.Signer;
 import tolvin.core.pair.SigningException;
 
 /**
- * Lets each connection sign with the one signer that it was opened with, wherever the private half
+ * Lets each connection sign with the one signer that it was opened with, wherever the private key
  * is: in memory, in a module, behind an agent. To the client library it looks like an agent with
  * one key.
  */

@@ -42,7 +42,7 @@ final class SshClients implements AutoCloseable {
 
   /** What a connection is for decides which key exchange comes first. */
   enum Purpose {
-    /** Kept, and private halves travel over it: post-quantum first, its cost is paid once. */
+    /** Kept, and private keys travel over it: post-quantum first, its cost is paid once. */
     KEPT(
         BuiltinDHFactories.mlkem768x25519,
         new SharedKem(BuiltinDHFactories.sntrup761x25519),

@@ -62,7 +62,7 @@ public final class SshCommands implements CommandPort {
                 + " failed"
                 + (status == null ? "" : " with status " + status)
                 + (text.isEmpty() ? "." : ": " + text),
-            "Run it there by hand and mend what is wrong, or correct the command.");
+            "Run it there by hand and correct what is wrong, or correct the command.");
       }
       return text;
     }

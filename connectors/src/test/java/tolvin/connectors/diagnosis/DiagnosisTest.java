@@ -68,7 +68,7 @@ class DiagnosisTest {
                     .replace(directory.toString(), "…")
                     .replaceAll("SHA256:[A-Za-z0-9+/]{43}", "SHA256:…"),
                 evidence.length() > 160 ? evidence.substring(0, 160) + "…" : evidence,
-                first.wayOut()))
+                first.remedy()))
         + " |";
   }
 

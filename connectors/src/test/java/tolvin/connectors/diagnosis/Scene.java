@@ -19,6 +19,7 @@ import tolvin.connectors.holder.OwnClient;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.Books;
 import tolvin.core.diagnosis.Diagnosis;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.HardwareHandle;
@@ -109,7 +110,7 @@ final class Scene {
     }
   }
 
-  /** Builds it, tries it, explains it. */
+  /** Builds it, tests it, explains it. */
   Diagnosis explained() throws IOException, PortException {
     return explained(true, true);
   }
@@ -139,7 +140,7 @@ final class Scene {
             tried.outcome(),
             withClient ? Optional.of(tried.seen()) : Optional.empty(),
             server,
-            new Books(placedAt, propagation, "key", otherAccounts, Map.of()),
+            new Books(placedAt, propagation, SignInMode.KEY, otherAccounts, Map.of()),
             Instant.now()));
   }
 

@@ -21,6 +21,8 @@ import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.sheet.Sheets;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
@@ -122,7 +124,7 @@ class DirectoryTest extends AccountContract {
 
   @Override
   protected Entry entry(PublicKey key, String title) {
-    return Sheets.entry(key, title, "sign-in", "write");
+    return Sheets.entry(key, title, Purpose.SIGN_IN, Access.WRITE);
   }
 
   private void change(String lines) throws IOException {
@@ -264,12 +266,12 @@ class DirectoryTest extends AccountContract {
     addValue("no-such-option " + key().line("passed over"));
     var seen = port.survey((Place.InDirectory) account(), java.time.Instant.now());
     assertThat(seen.registered()).hasSize(2);
-    assertThat(seen.passedOver()).hasSize(2);
+    assertThat(seen.ignored()).hasSize(2);
     assertThat(seen.registered())
-        .as("what a server passes over lets nobody in")
+        .as("what a server ignores lets nobody in")
         .filteredOn(r -> r.line().startsWith("no-such-option"))
         .isNotEmpty()
-        .allMatch(r -> r.expires().isPresent());
+        .allMatch(Registered::ignored);
   }
 
   @Test

@@ -24,6 +24,8 @@ import tolvin.connectors.sheet.Sheets;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
@@ -115,7 +117,7 @@ class RepositoryTest extends AccountContract {
 
   @Override
   protected Entry entry(PublicKey key, String title) {
-    return Sheets.entry(key, title, "sign-in", "write");
+    return Sheets.entry(key, title, Purpose.SIGN_IN, Access.WRITE);
   }
 
   private String content() throws IOException {

@@ -19,6 +19,8 @@ import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.form.DerKeys;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
@@ -111,7 +113,7 @@ class AccountContractTest {
 
     @Override
     protected Entry entry(PublicKey key, String title) {
-      return Sheets.entry(key, "", "sign-in", "write");
+      return Sheets.entry(key, "", Purpose.SIGN_IN, Access.WRITE);
     }
 
     @Override
@@ -233,7 +235,7 @@ class AccountContractTest {
 
     @Override
     protected Entry entry(PublicKey key, String title) {
-      return Sheets.entry(key, title, "sign-in", "write");
+      return Sheets.entry(key, title, Purpose.SIGN_IN, Access.WRITE);
     }
 
     @Override

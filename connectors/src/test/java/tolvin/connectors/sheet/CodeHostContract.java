@@ -14,6 +14,8 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -78,7 +80,7 @@ abstract class CodeHostContract extends AccountContract {
 
   @Override
   protected Entry entry(PublicKey key, String title) {
-    return Sheets.entry(key, title, "sign-in", "write");
+    return Sheets.entry(key, title, Purpose.SIGN_IN, Access.WRITE);
   }
 
   @Override

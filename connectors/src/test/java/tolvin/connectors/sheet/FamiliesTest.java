@@ -32,7 +32,10 @@ import tolvin.core.diagnosis.AssertionCircumstances;
 import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Diagnosis;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.give.KnownHost;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
@@ -130,11 +133,13 @@ class FamiliesTest {
       SecretPair person = pair();
       SecretPair reader = pair();
       SecretPair signing = pair();
-      Entry write = Sheets.entry(person.key(), "laptop", "sign-in", "write");
-      Entry read = Sheets.entry(reader.key(), "timetable reader", "sign-in", "read");
+      Entry write = Sheets.entry(person.key(), "laptop", Purpose.SIGN_IN, Access.WRITE);
+      Entry read = Sheets.entry(reader.key(), "timetable reader", Purpose.SIGN_IN, Access.READ);
       accounts.place(isla, write, Lease.UNLIMITED);
       accounts.place(
-          isla, Sheets.entry(signing.key(), "signs", "signing", "write"), Lease.UNLIMITED);
+          isla,
+          Sheets.entry(signing.key(), "signs", Purpose.SIGNING, Access.WRITE),
+          Lease.UNLIMITED);
       accounts.place(timetable, read, Lease.UNLIMITED);
 
       Attempt greeting = SheetTrials.attempt(isla, "", person, List.of(host.ssh().hostKey()));
@@ -182,7 +187,8 @@ class FamiliesTest {
 
       host.copyingTakes(Duration.ofMillis(1500));
       SecretPair late = pair();
-      accounts.place(isla, Sheets.entry(late.key(), "late", "sign-in", "write"), Lease.UNLIMITED);
+      accounts.place(
+          isla, Sheets.entry(late.key(), "late", Purpose.SIGN_IN, Access.WRITE), Lease.UNLIMITED);
       Attempt early = SheetTrials.attempt(isla, "", late, List.of(host.ssh().hostKey()));
       assertThat(trials.attempt(early).accepted()).as("not copied yet").isFalse();
       Ports.await("the key is copied", Duration.ofSeconds(10), () -> accepted(trials, early));
@@ -200,7 +206,7 @@ class FamiliesTest {
       OnSystem isla = Sheets.account(connection(host, CodeHost.Shape.PLAIN), "person", "isla");
       SecretPair pair = pair();
       Instant end = clock.instant().plusSeconds(4).truncatedTo(ChronoUnit.SECONDS);
-      Entry usual = Sheets.entry(pair.key(), "a visit", "sign-in", "write");
+      Entry usual = Sheets.entry(pair.key(), "a visit", Purpose.SIGN_IN, Access.WRITE);
       accounts.place(
           isla,
           new Entry(
@@ -238,7 +244,9 @@ class FamiliesTest {
       host.person("isla");
       OnSystem isla = Sheets.account(connection(host, CodeHost.Shape.PLAIN), "person", "isla");
       accounts.place(
-          isla, Sheets.entry(signer.key(), "signs", "signing", "write"), Lease.UNLIMITED);
+          isla,
+          Sheets.entry(signer.key(), "signs", Purpose.SIGNING, Access.WRITE),
+          Lease.UNLIMITED);
       assertThat(accounts.read(isla))
           .extracting(Registered::line)
           .containsExactly(signer.key().line("signs (signing)"));
@@ -328,7 +336,7 @@ class FamiliesTest {
       for (SecretPair each : List.of(old, fresh)) {
         accounts.place(
             repository,
-            Sheets.entry(each.key(), "fetch " + each.hashCode(), "sign-in", "read"),
+            Sheets.entry(each.key(), "fetch " + each.hashCode(), Purpose.SIGN_IN, Access.READ),
             Lease.UNLIMITED);
       }
       byte[] secret = OpenSshFile.write(fresh, "fetch", RANDOM);
@@ -417,7 +425,7 @@ class FamiliesTest {
       for (KeyChoice choice :
           List.of(KeyChoice.ED25519, KeyChoice.RSA_3072, KeyChoice.ECDSA_P256)) {
         SecretPair pair = KeyPairMaker.make(choice, RANDOM);
-        Entry entry = Sheets.entry(pair.key(), "", "sign-in", "write");
+        Entry entry = Sheets.entry(pair.key(), "", Purpose.SIGN_IN, Access.WRITE);
         expect(loader, pair, Optional.empty(), CauseKind.NOT_REGISTERED);
         accounts.place(loader, entry, Lease.UNLIMITED);
         Trial in = new AssertionTrials(clock).attempt(attempt(loader, pair));
@@ -427,7 +435,8 @@ class FamiliesTest {
         expect(loader, pair, Optional.of(clock.instant()), CauseKind.REPLACED);
       }
       SecretPair pair = pair();
-      accounts.place(loader, Sheets.entry(pair.key(), "", "sign-in", "write"), Lease.UNLIMITED);
+      accounts.place(
+          loader, Sheets.entry(pair.key(), "", Purpose.SIGN_IN, Access.WRITE), Lease.UNLIMITED);
       Clock wrong = Clock.offset(clock, Duration.ofMinutes(10));
       expect(wrong, loader, pair, Optional.of(clock.instant()), CauseKind.CLOCK);
       OnSystem nobody = Sheets.account(connection, loader.kind(), "nobody");
@@ -481,10 +490,11 @@ class FamiliesTest {
                 unreadable,
                 new SheetStates(steps).read(account),
                 account.connection().sheet().accounts().get(account.kind()).ability(),
-                new Circumstances.Books(placedAt, Duration.ZERO, "key", List.of(), Map.of()),
+                new Circumstances.Books(
+                    placedAt, Duration.ZERO, SignInMode.KEY, List.of(), Map.of()),
                 clock.instant()));
     assertThat(diagnosis.causes().get(0).kind()).as(diagnosis.toString()).isEqualTo(kind);
     assertThat(diagnosis.unknowns()).anyMatch(u -> u.contains("says nothing"));
-    assertThat(Set.of(diagnosis.causes().get(0).wayOut())).doesNotContain("");
+    assertThat(Set.of(diagnosis.causes().get(0).remedy())).doesNotContain("");
   }
 }

@@ -7,6 +7,8 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort.Entry;
 import tolvin.core.port.Connection;
@@ -40,7 +42,7 @@ public final class Sheets {
     return new OnSystem(connection, kind, login, "");
   }
 
-  public static Entry entry(PublicKey key, String title, String purpose, String access) {
+  public static Entry entry(PublicKey key, String title, Purpose purpose, Access access) {
     return new Entry(
         EntryLine.of(key, title, purpose, access),
         key,

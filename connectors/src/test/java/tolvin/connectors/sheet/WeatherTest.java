@@ -25,6 +25,8 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.port.AccountPort.Entry;
@@ -82,14 +84,15 @@ class WeatherTest {
   }
 
   private static Entry entry(PublicKey key, String title) {
-    return Sheets.entry(key, title, "sign-in", "write");
+    return Sheets.entry(key, title, Purpose.SIGN_IN, Access.WRITE);
   }
 
-  private static PortException failure(org.assertj.core.api.ThrowableAssert.ThrowingCallable deed) {
-    PortException e = catchThrowableOfType(PortException.class, deed);
+  private static PortException failure(
+      org.assertj.core.api.ThrowableAssert.ThrowingCallable action) {
+    PortException e = catchThrowableOfType(PortException.class, action);
     assertThat(e).isNotNull();
     assertThat(e.whole()).doesNotContain(SECRET);
-    assertThat(e.wayOut()).isNotBlank();
+    assertThat(e.remedy()).isNotBlank();
     return e;
   }
 
@@ -287,7 +290,7 @@ class WeatherTest {
         Warehouse warehouse =
             Warehouse.start(postgres, 0, Warehouse.Shape.ROLES, SECRET, Clock.systemUTC())) {
       warehouse.account("innocent", "key");
-      Entry entry = Sheets.entry(key(), "", "sign-in", "write");
+      Entry entry = Sheets.entry(key(), "", Purpose.SIGN_IN, Access.WRITE);
       for (String name :
           Set.of(
               "innocent\" set lake.verification_key_1 = 'x'; drop table warehouse.departure; --",
@@ -379,7 +382,8 @@ class WeatherTest {
       PortException e =
           failure(
               () ->
-                  accounts.place(account, Sheets.entry(key(), "", "sign-in", "write"), meanwhile));
+                  accounts.place(
+                      account, Sheets.entry(key(), "", Purpose.SIGN_IN, Access.WRITE), meanwhile));
       assertThat(e.kind()).isEqualTo(Kind.CHANGED_MEANWHILE);
       assertThat(warehouse.rows("select key_1, key_2 from warehouse.login").get(0))
           .containsEntry("key_1", theirs)

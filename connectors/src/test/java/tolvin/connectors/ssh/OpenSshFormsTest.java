@@ -165,7 +165,7 @@ class OpenSshFormsTest {
     assertThat(Intake.read(Files.readAllBytes(store)).get(0).outcome())
         .isInstanceOfSatisfying(
             Outcome.Refused.class,
-            r -> assertThat(r.refusal().reason()).isEqualTo(Refusal.Reason.PRIVATE_HALF));
+            r -> assertThat(r.refusal().reason()).isEqualTo(Refusal.Reason.PRIVATE_KEY));
   }
 
   private static void keytool(Path store, List<String> arguments) throws Exception {

@@ -22,6 +22,8 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.OneLine;
 import tolvin.core.pair.KeyPairMaker;
@@ -233,7 +235,7 @@ class RealServerTest {
     Place.OverSsh there = new Place.OverSsh(login, file.toString());
     var seen = new FileSurveys(connections).survey(there, java.time.Instant.now());
     assertThat(seen.registered()).as("Tolvin's own, and the one without a line end").hasSize(2);
-    assertThat(seen.passedOver()).hasSize(50);
+    assertThat(seen.ignored()).hasSize(50);
     assertThat(seen.path()).as("the file, .ssh, and the home directory").hasSize(3);
     assertThat(seen.ownerId()).contains(Long.valueOf(Unprivileged.uid()));
     AccountPort.Entry ours = entry(pair().key().line("ours"));
@@ -456,8 +458,8 @@ class RealServerTest {
         line,
         AuthorizedKeys.of(line.getBytes(StandardCharsets.UTF_8)).lines().get(0).key().orElseThrow(),
         "",
-        "sign-in",
-        "write",
+        Purpose.SIGN_IN,
+        Access.WRITE,
         List.of(),
         Optional.empty(),
         Optional.empty());

@@ -139,7 +139,7 @@ public record KeyOptions(List<Option> all) {
     Pattern form = VALUES.get(name);
     if (form == null && !FLAGS.contains(name)) {
       String shown = PlainText.isPlain(name) && name.length() < 40 ? " “" + name + "”" : "";
-      throw refused("There is no option" + shown + "; the server would pass over the line.", at);
+      throw refused("There is no option" + shown + "; the server would ignore the line.", at);
     }
     if (value.isPresent() != (form != null)) {
       throw refused(

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Optional;
 import tolvin.core.diagnosis.Cause.Certainty;
 import tolvin.core.estate.Registered;
+import tolvin.core.word.Words;
 
 /** What the account, the books and the clocks show of the causes of a refused assertion. */
 final class AssertionCauses {
@@ -48,7 +49,7 @@ final class AssertionCauses {
           "The account is disabled.",
           "The system says: enabled = false.");
     }
-    String mode = about.state().getOrDefault("sign-in-mode", about.books().signInMode());
+    String mode = about.state().getOrDefault("sign-in-mode", Words.of(about.books().signInMode()));
     String evidence =
         about.state().containsKey("sign-in-mode")
             ? "The system says: sign-in mode = " + mode + "."

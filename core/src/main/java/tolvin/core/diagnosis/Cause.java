@@ -28,7 +28,7 @@ public record Cause(CauseKind kind, Certainty certainty, String sentence, List<S
   }
 
   /** What to do about it. */
-  public String wayOut() {
-    return kind.wayOut();
+  public String remedy() {
+    return kind.remedy();
   }
 }

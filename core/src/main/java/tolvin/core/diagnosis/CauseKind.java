@@ -3,8 +3,8 @@ package tolvin.core.diagnosis;
 import java.util.Locale;
 
 /**
- * The causes that are known, in the order in which a sign-in meets them, each with its way out.
- * What is met first hides what would be met later.
+ * The causes that are known, in the order in which a sign-in meets them, each with its remedy. What
+ * is met first hides what would be met later.
  */
 public enum CauseKind {
   NAME_UNKNOWN(
@@ -34,7 +34,7 @@ public enum CauseKind {
   CLIENT_FILE_MISSING(
       "Correct IdentityFile in the client's configuration, or put the private file there."),
   CLIENT_FILE_UNREADABLE("Give the file to the user that the client runs as."),
-  CLIENT_FILE_OPEN("Run chmod 600 on the private file; until then the client passes over it."),
+  CLIENT_FILE_OPEN("Run chmod 600 on the private file; until then the client ignores it."),
   CLIENT_FILE_PUBLIC("Name the private file, the one without .pub, in IdentityFile."),
   CLIENT_FILE_DAMAGED(
       "Take the private file from a back-up, or make a new key. If it came from another program,"
@@ -75,13 +75,13 @@ public enum CauseKind {
   OPEN_FILE("Run chmod 600 on the file; the server ignores keys that others can write."),
   FOREIGN_OWNER("Give file and directory to the account itself: chown."),
   PRIVATE_HALF_REGISTERED(
-      "Take the private half out of the file and treat that key as exposed: make a new one and"
-          + " register its public half."),
+      "Take the private key out of the file and treat that key as exposed: make a new one and"
+          + " register its public key."),
   LINE_WRAPPED("Put the key on one line again: withdraw it and place it from the record."),
   LINE_COMMENTED_OUT("Remove the # before the line, if nobody put it there on purpose."),
   BYTE_ORDER_MARK("Save the file without a byte-order mark; the first line counts only then."),
   LINES_GLUED("Begin a new line where the second key begins; the line before had no line end."),
-  LINE_OPTION("Correct or remove the option; the server passes over lines with unknown ones."),
+  LINE_OPTION("Correct or remove the option; the server ignores lines with unknown ones."),
   LINE_DAMAGED("Replace the line by the key from the record: withdraw it and place it again."),
   OTHER_FORM("Put the one-line form there: tolvin key give KEY --to one-line."),
   AUTHORITY_LINE(
@@ -111,15 +111,15 @@ public enum CauseKind {
           + " and correct “trial” in the sheet."),
   UNKNOWN("Try again with the client on the holder's machine, which sees both sides.");
 
-  private final String wayOut;
+  private final String remedy;
 
-  CauseKind(String wayOut) {
-    this.wayOut = wayOut;
+  CauseKind(String remedy) {
+    this.remedy = remedy;
   }
 
   /** What to do about it. */
-  public String wayOut() {
-    return wayOut;
+  public String remedy() {
+    return remedy;
   }
 
   /** Its word. */

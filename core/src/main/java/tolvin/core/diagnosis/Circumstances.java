@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 
@@ -152,18 +153,18 @@ public record Circumstances(
    *
    * @param placedAt when Tolvin placed the key on the account; empty if it did not
    * @param propagation how long the destination takes to copy a key everywhere
-   * @param signInMode password, key, either or both
+   * @param signInMode what the account asks for
    * @param otherAccounts other accounts that have the key
    * @param names what keys are called, for sentences
    */
   public record Books(
       Optional<Instant> placedAt,
       Duration propagation,
-      String signInMode,
+      SignInMode signInMode,
       List<String> otherAccounts,
       Map<Fingerprint, String> names) {
     /** Nothing on record. */
     public static final Books NONE =
-        new Books(Optional.empty(), Duration.ZERO, "key", List.of(), Map.of());
+        new Books(Optional.empty(), Duration.ZERO, SignInMode.KEY, List.of(), Map.of());
   }
 }

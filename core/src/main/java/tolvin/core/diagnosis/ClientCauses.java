@@ -197,7 +197,7 @@ final class ClientCauses {
       }
       certain(
           CauseKind.CLIENT_FILE_OPEN,
-          "Others can read the private file, so the client passes over it.",
+          "Others can read the private file, so the client ignores it.",
           "The client printed: Permissions … for '" + path + "' are too open.");
     }
     for (Map.Entry<String, String> entry : log.notLoaded.entrySet()) {

@@ -14,7 +14,7 @@ import tolvin.core.form.Form;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 
@@ -59,14 +59,14 @@ final class KeysFileReading {
     }
     byte[] bytes = file.content().get();
     String text = new String(bytes, StandardCharsets.ISO_8859_1);
-    PrivateHalf.recognise(bytes)
+    PrivateKeyText.recognise(bytes)
         .ifPresent(
             kind ->
                 causes.add(
                     certain(
                         CauseKind.PRIVATE_HALF_REGISTERED,
-                        "A private half was put into the file of public keys.",
-                        file.path() + " holds a private half (" + kind + ").")));
+                        "A private key was put into the file of public keys.",
+                        file.path() + " holds a private key (" + kind + ").")));
     if (text.startsWith("\u00ff\u00fe") || text.startsWith("\u00fe\u00ff")) {
       causes.add(
           certain(
@@ -133,7 +133,7 @@ final class KeysFileReading {
       } catch (RefusedException e) {
         return certain(
             CauseKind.LINE_OPTION,
-            "The server passes over the key's line: " + e.refusal().sentence(),
+            "The server ignores the key's line: " + e.refusal().sentence(),
             where + " has options before the key.");
       }
     }
@@ -208,7 +208,7 @@ final class KeysFileReading {
       causes.add(
           certain(
               CauseKind.LINE_OPTION,
-              "The server passes over the key's line: " + e.refusal().sentence(),
+              "The server ignores the key's line: " + e.refusal().sentence(),
               "The options are: " + shown(line.options())));
       return causes;
     }

@@ -10,6 +10,7 @@ import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.diagnosis.Circumstances.Wanted;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 
@@ -91,7 +92,7 @@ final class ServerCauses {
     sayings();
     modes();
     wanted.key().ifPresent(this::keyCauses);
-    if (about.books().signInMode().equals("password")) {
+    if (about.books().signInMode() == SignInMode.PASSWORD) {
       add(
           CauseKind.KEYS_OFF,
           Certainty.LIKELY,

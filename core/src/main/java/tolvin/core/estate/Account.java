@@ -62,7 +62,7 @@ public record Account(
   public Optional<Registered> accepts(Fingerprint key, Instant now) {
     return registered.stream()
         .filter(r -> r.key().equals(key))
-        .filter(r -> r.expires().map(now::isBefore).orElse(true))
+        .filter(r -> !r.ignored() && r.expires().map(now::isBefore).orElse(true))
         .findFirst();
   }
 }

@@ -12,19 +12,12 @@ import tolvin.core.key.RefusedException;
  *
  * @param key the key on it
  * @param line the entry exactly as it stands there: what a withdrawal takes out
- * @param expires when the destination stops accepting it, if the entry says so; {@link
- *     #PASSED_OVER} where it never did
+ * @param expires when the destination stops accepting it, if the entry says so
+ * @param ignored whether the server ignores it, since it cannot read all of it: it lets nobody in
  * @param details what else the destination tells
  */
-public record Registered(Fingerprint key, String line, Optional<Instant> expires, Details details) {
-  /** The end of an entry that the destination passes over, since it cannot read all of it. */
-  public static final Instant PASSED_OVER = Instant.EPOCH;
-
-  /** Whether the destination passes it over, so that it lets nobody in. */
-  public boolean isPassedOver() {
-    return expires.filter(PASSED_OVER::equals).isPresent();
-  }
-
+public record Registered(
+    Fingerprint key, String line, Optional<Instant> expires, boolean ignored, Details details) {
   /**
    * What else a destination tells of an entry; what it does not tell is empty.
    *
@@ -45,20 +38,22 @@ public record Registered(Fingerprint key, String line, Optional<Instant> expires
   }
 
   /**
-   * What a line of {@code authorized_keys} with a key on it registers; a server passes over a whole
+   * What a line of {@code authorized_keys} with a key on it registers; a server ignores a whole
    * line whose options it cannot read.
    */
   public static Registered of(AuthorizedKeys.Line line) {
-    return new Registered(
-        line.key().orElseThrow().fingerprint(), line.text(), end(line.options()), Details.NONE);
+    Fingerprint key = line.key().orElseThrow().fingerprint();
+    try {
+      Optional<Instant> end = KeyOptions.read(line.options().strip()).end();
+      return new Registered(key, line.text(), end, Details.NONE);
+    } catch (RefusedException unreadable) {
+      return new Registered(key, line.text(), Optional.empty(), true, Details.NONE);
+    }
   }
 
-  private static Optional<Instant> end(String options) {
-    try {
-      return KeyOptions.read(options.strip()).end();
-    } catch (RefusedException unreadable) {
-      return Optional.of(PASSED_OVER);
-    }
+  /** An entry that the destination does not ignore. */
+  public Registered(Fingerprint key, String line, Optional<Instant> expires, Details details) {
+    this(key, line, expires, false, details);
   }
 
   /** An entry without an end. */

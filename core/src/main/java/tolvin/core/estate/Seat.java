@@ -7,20 +7,21 @@ import java.util.Set;
 import tolvin.core.key.Fingerprint;
 
 /**
- * What is known of a seat: one place where an integration keeps private halves.
+ * What is known of a seat: one place where an integration keeps private keys.
  *
  * @param id its id
  * @param name for sentences
  * @param offers the keys that it offers when it signs in, in order
- * @param keeps the keys that lie beside, not offered, so that a put-back needs nothing from outside
+ * @param keeps the keys that lie beside, not offered, so that rolling back needs nothing from
+ *     outside
  * @param readAt when it was last read; empty if never
  * @param offersSince from when on what it offers now is in effect
  * @param everOffered all keys that it may have offered at some time
  * @param stopped why nothing may be done there now; empty if it may
  * @param triesItself whether it can be asked to sign in, so that its proof need not be waited for
- * @param keepsFormer whether it keeps the former private half beside, so that a put-back needs
+ * @param keepsFormer whether it keeps the former private key beside, so that rolling back needs
  *     nothing from outside
- * @param telling whether its client has to be told, reloaded or restarted first, and was
+ * @param reload whether its client has to be told, reloaded or restarted first, and was
  * @param fallsBack whether its client goes on to the next key after a refusal; without that only
  *     the first one counts
  */
@@ -35,11 +36,11 @@ public record Seat(
     Optional<String> stopped,
     boolean triesItself,
     boolean keepsFormer,
-    Telling telling,
+    Reload reload,
     boolean fallsBack) {
 
   /** Whether its client has to be told before what it offers takes effect. */
-  public enum Telling {
+  public enum Reload {
     /** It takes effect at the next sign-in by itself. */
     NOT_NEEDED,
     /** It was told of what it offers now. */
@@ -69,7 +70,7 @@ public record Seat(
         stopped,
         false,
         true,
-        Telling.NOT_NEEDED,
+        Reload.NOT_NEEDED,
         true);
   }
 

@@ -10,8 +10,8 @@ import java.time.Duration;
  * @param seat the seat that offers
  * @param account the account that accepts
  * @param address the address that the seat signs in from
- * @param rhythm the longest silence that is normal
- * @param longestRun how long one connection may last
+ * @param expectedInterval the longest silence that is normal
+ * @param longestSession how long one connection may last
  */
 public record Tie(
     TieId id,
@@ -19,5 +19,5 @@ public record Tie(
     SeatId seat,
     AccountId account,
     String address,
-    Duration rhythm,
-    Duration longestRun) {}
+    Duration expectedInterval,
+    Duration longestSession) {}

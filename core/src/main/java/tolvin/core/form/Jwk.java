@@ -21,7 +21,7 @@ import tolvin.core.key.Base64Text;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.PlainText;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Reading;
 import tolvin.core.key.Refusal.Reason;
@@ -132,7 +132,7 @@ public final class Jwk {
   private static Reading reading(Map<String, String> members) {
     try {
       if (members.keySet().stream().anyMatch(SECRET::contains)) {
-        return new Reading.Refused(PrivateHalf.refusal("JWK"));
+        return new Reading.Refused(PrivateKeyText.refusal("JWK"));
       }
       String comment = PlainText.shown(members.getOrDefault("kid", ""));
       return new Reading.Key(numbers(members).key(), comment);

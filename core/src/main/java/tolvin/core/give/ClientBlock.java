@@ -11,7 +11,7 @@ import java.util.Optional;
  * @param host the server's name or address
  * @param port where it listens
  * @param user the login, or the reference that the destination gave in its stead
- * @param keyFile where the private half lies on the holder's machine
+ * @param keyFile where the private key lies on the holder's machine
  * @param hostKeyAlias the name under which the host key stands in known_hosts, if another than the
  *     host's
  * @param knownHosts the file that pins the host key, if another than the usual one

@@ -19,7 +19,7 @@ import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
 import tolvin.core.form.Jwk;
 import tolvin.core.intake.Lines.Line;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.Reading;
 import tolvin.core.key.Refusal;
 import tolvin.core.key.Refusal.Reason;
@@ -56,9 +56,9 @@ public final class Intake {
     this.sink = sink;
   }
 
-  /** Takes bytes in memory apart. If they carry a private half anywhere, that is all they give. */
+  /** Takes bytes in memory apart. If they carry a private key anywhere, that is all they give. */
   public static List<Item> read(byte[] bytes) {
-    Optional<Refusal> secret = PrivateHalf.refuse(bytes);
+    Optional<Refusal> secret = PrivateKeyText.refuse(bytes);
     if (secret.isPresent()) {
       return List.of(
           new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(secret.get()), Set.of()));
@@ -73,8 +73,8 @@ public final class Intake {
   }
 
   /**
-   * Takes a stream apart, piece by piece. A private half is refused where it is met; who must not
-   * act on what stands before it looks with {@link PrivateHalf#scan} first.
+   * Takes a stream apart, piece by piece. A private key is refused where it is met; who must not
+   * act on what stands before it looks with {@link PrivateKeyText#scan} first.
    *
    * @param sink gets each item as soon as it is whole
    * @throws IOException if the stream cannot be read
@@ -100,8 +100,8 @@ public final class Intake {
   }
 
   private static Item binary(byte[] whole) {
-    Set<Mending> none = Set.of();
-    Optional<Refusal> secret = PrivateHalf.refuse(whole);
+    Set<Correction> none = Set.of();
+    Optional<Refusal> secret = PrivateKeyText.refuse(whole);
     if (secret.isPresent()) {
       return new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(secret.get()), none);
     }
@@ -139,12 +139,12 @@ public final class Intake {
   }
 
   private void take(Line line) throws IOException {
-    Set<Mending> mendings = EnumSet.noneOf(Mending.class);
+    Set<Correction> corrections = EnumSet.noneOf(Correction.class);
     if (line.overlong()) {
-      refuse(line.number(), 1, tooLarge("line").refusal(), mendings);
+      refuse(line.number(), 1, tooLarge("line").refusal(), corrections);
       return;
     }
-    String text = Wrapping.bare(line.text(), mendings);
+    String text = Wrapping.bare(line.text(), corrections);
     if (text.isEmpty() || text.startsWith("#")) {
       return;
     }
@@ -161,23 +161,23 @@ public final class Intake {
               "This line holds binary data.",
               "Give a key file in one of the known forms.",
               text.indexOf('\0')),
-          mendings);
+          corrections);
       return;
     }
     Matcher armour = ARMOUR.matcher(text);
     if (armour.find()) {
-      block(line, text.substring(armour.start()), armour.group(1), mendings);
+      block(line, text.substring(armour.start()), armour.group(1), corrections);
     } else if (text.startsWith("{") || text.startsWith("[")) {
-      json(line, text, mendings);
+      json(line, text, corrections);
     } else {
-      keyLine(line, text, mendings);
+      keyLine(line, text, corrections);
     }
   }
 
-  private void keyLine(Line line, String text, Set<Mending> mendings) throws IOException {
+  private void keyLine(Line line, String text, Set<Correction> corrections) throws IOException {
     LineReader.Read read = LineReader.read(text);
     if (noKey(read)) {
-      String inner = Wrapping.unquoted(text, mendings);
+      String inner = Wrapping.unquoted(text, corrections);
       if (!inner.equals(text)) {
         read = LineReader.read(inner);
         text = inner;
@@ -188,12 +188,12 @@ public final class Intake {
       List<Line> following = following();
       List<String> words = new ArrayList<>();
       for (Line next : following) {
-        words.add(Wrapping.unquoted(Wrapping.bare(next.text(), mendings), mendings));
+        words.add(Wrapping.unquoted(Wrapping.bare(next.text(), corrections), corrections));
       }
       Optional<Joined> joined = Joined.of(text, words);
       if (joined.isPresent()) {
         read = joined.get().read();
-        mendings.addAll(joined.get().mendings());
+        corrections.addAll(joined.get().corrections());
         length += joined.get().lines();
       }
       lines.giveBack(following.subList((int) length - 1, following.size()));
@@ -204,10 +204,10 @@ public final class Intake {
       stray = ((Outcome.Refused) read.outcome()).refusal();
       return;
     }
-    if (read.mending() != null) {
-      mendings.add(read.mending());
+    if (read.correction() != null) {
+      corrections.add(read.correction());
     }
-    emit(line.number(), length, read.form(), read.outcome(), mendings);
+    emit(line.number(), length, read.form(), read.outcome(), corrections);
   }
 
   /** The next lines that can belong to a key broken over several: up to the first blank one. */
@@ -237,7 +237,7 @@ public final class Intake {
     return text.endsWith("@openssh.com") || text.startsWith("ssh-") || text.startsWith("ecdsa-");
   }
 
-  private void block(Line first, String start, String label, Set<Mending> mendings)
+  private void block(Line first, String start, String label, Set<Correction> corrections)
       throws IOException {
     boolean exchange = label.startsWith("SSH2 PUBLIC KEY");
     String end = "END " + label;
@@ -248,7 +248,7 @@ public final class Intake {
     String rest = start.substring(start.indexOf("BEGIN " + label) + 6 + label.length());
     rest = rest.replaceFirst("^ ?-{4,5}", "");
     if (!rest.isBlank()) {
-      mendings.add(Mending.ARMOUR_FLATTENED);
+      corrections.add(Correction.ARMOUR_FLATTENED);
       int stop = rest.indexOf(end);
       closed = stop >= 0;
       String flat = closed ? rest.substring(0, stop).replaceFirst("-{4,5} ?$", "") : rest;
@@ -260,7 +260,7 @@ public final class Intake {
         break;
       }
       length++;
-      String text = Wrapping.bare(line.text(), mendings);
+      String text = Wrapping.bare(line.text(), corrections);
       if (ARMOUR.matcher(text).find()) {
         lines.giveBack(List.of(line));
         length--;
@@ -273,7 +273,7 @@ public final class Intake {
       }
     }
     if (label.contains("PRIVATE")) {
-      refuse(first.number(), length, PrivateHalf.refusal("PEM"), mendings);
+      refuse(first.number(), length, PrivateKeyText.refusal("PEM"), corrections);
       return;
     }
     try {
@@ -295,25 +295,25 @@ public final class Intake {
             length,
             Optional.of(Form.RFC4716),
             new Outcome.Key(file.key(), comment, KeyOptions.NONE),
-            mendings);
+            corrections);
       } else {
         Armour.Read read = Armour.read(label, String.join("", body));
         if (read.mislabelled()) {
-          mendings.add(Mending.ARMOUR_LABEL);
+          corrections.add(Correction.ARMOUR_LABEL);
         }
         emit(
             first.number(),
             length,
             Optional.of(read.form()),
             new Outcome.Key(read.key(), "", KeyOptions.NONE),
-            mendings);
+            corrections);
       }
     } catch (RefusedException refused) {
-      refuse(first.number(), length, refused.refusal(), mendings);
+      refuse(first.number(), length, refused.refusal(), corrections);
     }
   }
 
-  private void json(Line first, String start, Set<Mending> mendings) throws IOException {
+  private void json(Line first, String start, Set<Correction> corrections) throws IOException {
     StringBuilder text = new StringBuilder(start);
     JsonDepth depth = new JsonDepth();
     depth.add(start);
@@ -328,7 +328,7 @@ public final class Intake {
       text.append('\n').append(line.text());
     }
     if (text.length() > MAX_JSON) {
-      refuse(first.number(), length, tooLarge("JSON document").refusal(), mendings);
+      refuse(first.number(), length, tooLarge("JSON document").refusal(), corrections);
       return;
     }
     int at = 0;
@@ -343,25 +343,25 @@ public final class Intake {
             1,
             Optional.of(Form.JWK),
             new Outcome.Key(key.key(), key.comment(), KeyOptions.NONE),
-            mendings);
+            corrections);
       } else {
-        refuse(line, 1, ((Reading.Refused) found.reading()).refusal(), mendings);
+        refuse(line, 1, ((Reading.Refused) found.reading()).refusal(), corrections);
       }
     }
   }
 
-  private void refuse(long line, long length, Refusal refusal, Set<Mending> mendings) {
-    emit(line, length, Optional.empty(), new Outcome.Refused(refusal), mendings);
+  private void refuse(long line, long length, Refusal refusal, Set<Correction> corrections) {
+    emit(line, length, Optional.empty(), new Outcome.Refused(refusal), corrections);
   }
 
   private void emit(
-      long line, long length, Optional<Form> form, Outcome outcome, Set<Mending> mendings) {
+      long line, long length, Optional<Form> form, Outcome outcome, Set<Correction> corrections) {
     endOfStrays();
-    Set<Mending> all = EnumSet.noneOf(Mending.class);
-    all.addAll(mendings);
-    all.addAll(lines.mendings());
+    Set<Correction> all = EnumSet.noneOf(Correction.class);
+    all.addAll(corrections);
+    all.addAll(lines.corrections());
     if (fenced) {
-      all.add(Mending.FENCE);
+      all.add(Correction.FENCE);
     }
     sink.accept(new Item(++number, line, length, form, outcome, Set.copyOf(all)));
   }
@@ -393,10 +393,10 @@ public final class Intake {
         0);
   }
 
-  /** The mending of a file name, if it needs one. */
-  public static Optional<Mending> ofFileName(String name) {
+  /** The correction of a file name, if it needs one. */
+  public static Optional<Correction> ofFileName(String name) {
     return name.toLowerCase(Locale.ROOT).endsWith(".pub.txt")
-        ? Optional.of(Mending.FILE_NAME)
+        ? Optional.of(Correction.FILE_NAME)
         : Optional.empty();
   }
 }

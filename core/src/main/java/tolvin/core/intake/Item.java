@@ -12,7 +12,7 @@ import tolvin.core.form.Form;
  * @param lines how many lines it takes
  * @param form the notation, if one was recognised
  * @param outcome what it turned out to be
- * @param mendings what was put right
+ * @param corrections what was put right
  */
 public record Item(
     int number,
@@ -20,4 +20,4 @@ public record Item(
     long lines,
     Optional<Form> form,
     Outcome outcome,
-    Set<Mending> mendings) {}
+    Set<Correction> corrections) {}

@@ -15,9 +15,9 @@ import tolvin.core.key.OneLine;
  *
  * @param read the key
  * @param lines how many of the following lines belong to it
- * @param mendings what was put right
+ * @param corrections what was put right
  */
-record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
+record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
 
   /** Tries to join a line's pieces with each other and with those of the lines behind it. */
   static Optional<Joined> of(String line, List<String> following) {
@@ -60,7 +60,7 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
           String candidate = (head + ' ' + joined + ' ' + text.substring(to).strip()).strip();
           LineReader.Read read = LineReader.read(candidate);
           if (read.outcome() instanceof Outcome.Key) {
-            return Optional.of(new Joined(read, 0, EnumSet.of(Mending.PLUS_LOST)));
+            return Optional.of(new Joined(read, 0, EnumSet.of(Correction.PLUS_LOST)));
           }
         }
       }
@@ -96,7 +96,7 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
         if (joined.length() % 4 == 0) {
           LineReader.Read read = LineReader.read(candidate);
           if (read.outcome() instanceof Outcome.Key) {
-            return Optional.of(new Joined(read, row, mendings(row)));
+            return Optional.of(new Joined(read, row, corrections(row)));
           }
         }
       }
@@ -104,7 +104,7 @@ record Joined(LineReader.Read read, int lines, Set<Mending> mendings) {
     return Optional.empty();
   }
 
-  private static Set<Mending> mendings(int row) {
-    return row > 0 ? EnumSet.of(Mending.WRAPPED) : EnumSet.of(Mending.BLANK_INSIDE);
+  private static Set<Correction> corrections(int row) {
+    return row > 0 ? EnumSet.of(Correction.WRAPPED) : EnumSet.of(Correction.BLANK_INSIDE);
   }
 }

@@ -16,7 +16,7 @@ import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PlainText;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Reading;
@@ -38,9 +38,9 @@ final class LineReader {
    *
    * @param form the notation, if one was recognised
    * @param outcome what it turned out to be
-   * @param mending what was put right; null for nothing
+   * @param correction what was put right; null for nothing
    */
-  record Read(Optional<Form> form, Outcome outcome, Mending mending) {
+  record Read(Optional<Form> form, Outcome outcome, Correction correction) {
     static Read key(Form form, PublicKey key, String comment) {
       return new Read(Optional.of(form), new Outcome.Key(key, comment, KeyOptions.NONE), null);
     }
@@ -142,7 +142,7 @@ final class LineReader {
       Refusal inner = ((Reading.Refused) reading).refusal();
       int position = inner.position() < 0 ? -1 : inner.position() + line.indexOf(rest, end);
       return Optional.of(
-          Read.refused(new Refusal(inner.reason(), inner.sentence(), inner.wayOut(), position)));
+          Read.refused(new Refusal(inner.reason(), inner.sentence(), inner.remedy(), position)));
     }
     try {
       return Optional.of(
@@ -180,8 +180,8 @@ final class LineReader {
     String comment = PlainText.shown(line.substring(word.length()).strip());
     try {
       byte[] body = Base64Text.decode(padded(word));
-      if (PrivateHalf.recognise(body).isPresent()) {
-        return Optional.of(Read.refused(PrivateHalf.refusal("bare base64")));
+      if (PrivateKeyText.recognise(body).isPresent()) {
+        return Optional.of(Read.refused(PrivateKeyText.refusal("bare base64")));
       }
       if (body.length == RAW_POINT) {
         return Optional.of(rawPoint(body));
@@ -195,7 +195,7 @@ final class LineReader {
             new Read(
                 Optional.of(Form.BARE_BASE64),
                 new Outcome.Key(key, comment, KeyOptions.NONE),
-                Mending.TYPE_WORD));
+                Correction.TYPE_WORD));
       }
       return Optional.empty();
     } catch (RefusedException refused) {

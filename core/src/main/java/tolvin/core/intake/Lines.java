@@ -24,7 +24,7 @@ final class Lines {
   private static final int PEEK = 256;
 
   private final InputStream in;
-  private final Set<Mending> mendings = EnumSet.noneOf(Mending.class);
+  private final Set<Correction> corrections = EnumSet.noneOf(Correction.class);
   private final Deque<Line> pushedBack = new ArrayDeque<>();
   private long number;
   private boolean skipFeed;
@@ -45,7 +45,7 @@ final class Lines {
     buffered.reset();
     Charset wide = wide(head);
     if (wide != null) {
-      mendings.add(Mending.UTF_16);
+      corrections.add(Correction.UTF_16);
       in = new Narrowed(new InputStreamReader(buffered, wide));
     } else {
       in = buffered;
@@ -54,14 +54,14 @@ final class Lines {
         && (head[0] & 0xff) == 0xef
         && (head[1] & 0xff) == 0xbb
         && (head[2] & 0xff) == 0xbf) {
-      mendings.add(Mending.BYTE_ORDER_MARK);
+      corrections.add(Correction.BYTE_ORDER_MARK);
       in.skipNBytes(3);
     }
   }
 
   /** What had to be put right for the whole stream so far. */
-  Set<Mending> mendings() {
-    return mendings;
+  Set<Correction> corrections() {
+    return corrections;
   }
 
   private static Charset wide(byte[] head) {
@@ -90,7 +90,7 @@ final class Lines {
       int c = in.read();
       if (skipFeed && c == '\n') {
         skipFeed = false;
-        mendings.add(Mending.LINE_ENDS);
+        corrections.add(Correction.LINE_ENDS);
         continue;
       }
       skipFeed = false;
@@ -100,7 +100,7 @@ final class Lines {
       any = true;
       if (c == '\r') {
         skipFeed = true;
-        mendings.add(Mending.LINE_ENDS);
+        corrections.add(Correction.LINE_ENDS);
       }
       if (c < 0 || c == '\n' || c == '\r') {
         break;

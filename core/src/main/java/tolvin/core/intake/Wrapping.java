@@ -18,45 +18,45 @@ final class Wrapping {
   private Wrapping() {}
 
   /** The line without what mail, chat and editors put around it. */
-  static String bare(String raw, Set<Mending> mendings) {
+  static String bare(String raw, Set<Correction> corrections) {
     String text = raw;
     if (INVISIBLE.matcher(text).find()) {
       text = INVISIBLE.matcher(text).replaceAll("");
-      mendings.add(Mending.INVISIBLE);
+      corrections.add(Correction.INVISIBLE);
     }
     if (WIDE_BLANK.matcher(text).find()) {
       text = WIDE_BLANK.matcher(text).replaceAll(" ");
-      mendings.add(Mending.BLANKS);
+      corrections.add(Correction.BLANKS);
     }
     String stripped = text.strip();
     if (stripped.length() != text.length()) {
-      mendings.add(Mending.BLANKS);
+      corrections.add(Correction.BLANKS);
     }
     Matcher reply = REPLY.matcher(stripped);
     if (reply.find()) {
       stripped = stripped.substring(reply.end());
-      mendings.add(Mending.REPLY_MARKS);
+      corrections.add(Correction.REPLY_MARKS);
     }
     return stripped;
   }
 
   /** The line without a list's mark and without quotes; only what would be no key otherwise. */
-  static String unquoted(String line, Set<Mending> mendings) {
+  static String unquoted(String line, Set<Correction> corrections) {
     String text = line;
     Matcher list = LIST.matcher(text);
     if (list.find()) {
       text = text.substring(list.end());
-      mendings.add(Mending.LIST_MARK);
+      corrections.add(Correction.LIST_MARK);
     }
     if (text.length() > 2 && text.endsWith(",") && OPENING.indexOf(text.charAt(0)) >= 0) {
       text = text.substring(0, text.length() - 1).strip();
-      mendings.add(Mending.LIST_MARK);
+      corrections.add(Correction.LIST_MARK);
     }
     while (text.length() > 2
         && OPENING.indexOf(text.charAt(0)) >= 0
         && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1)) {
       text = text.substring(1, text.length() - 1).strip();
-      mendings.add(Mending.QUOTES);
+      corrections.add(Correction.QUOTES);
     }
     return text;
   }

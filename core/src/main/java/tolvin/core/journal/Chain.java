@@ -29,7 +29,7 @@ public final class Chain {
    * @param id its id
    * @param at when it was written, by the database's clock
    * @param actor the salted hash that stands for who did it
-   * @param deed what was done
+   * @param action what was done
    * @param subject what it was done to
    * @param text the entry in words
    * @param data more, as JSON text
@@ -39,7 +39,7 @@ public final class Chain {
       UUID id,
       Instant at,
       String actor,
-      String deed,
+      String action,
       String subject,
       String text,
       String data) {}
@@ -55,7 +55,9 @@ public final class Chain {
       out.writeLong(entry.at().getEpochSecond());
       out.writeInt(entry.at().getNano());
       for (String field :
-          new String[] {entry.actor(), entry.deed(), entry.subject(), entry.text(), entry.data()}) {
+          new String[] {
+            entry.actor(), entry.action(), entry.subject(), entry.text(), entry.data()
+          }) {
         byte[] utf8 = field.getBytes(StandardCharsets.UTF_8);
         out.writeInt(utf8.length);
         out.write(utf8);

@@ -81,7 +81,7 @@ final class Edwards {
       throw new RefusedException(
           Reason.LOW_ORDER,
           "This Ed25519 point is one of the few of low order, for which anybody can sign.",
-          "Treat whoever sent it with suspicion; a key that was really made is never one of them.",
+          "Do not trust its sender; a key that was really made is never one of them.",
           -1);
     }
   }

@@ -47,7 +47,7 @@ public enum KeyType {
     return curve;
   }
 
-  /** Whether the private half lives in a hardware security key. */
+  /** Whether the private key lives in a hardware security key. */
   public boolean hardware() {
     return hardware;
   }

@@ -30,7 +30,7 @@ public final class OneLine {
   /** Reads what somebody pasted or a file holds, which must be exactly one key. Never throws. */
   public static Reading read(byte[] text) {
     Optional<Refusal> secret =
-        PrivateHalf.refuse(text.length > MAX_TEXT ? Arrays.copyOf(text, MAX_TEXT) : text);
+        PrivateKeyText.refuse(text.length > MAX_TEXT ? Arrays.copyOf(text, MAX_TEXT) : text);
     if (secret.isPresent()) {
       return new Reading.Refused(secret.get());
     }
@@ -124,7 +124,7 @@ public final class OneLine {
           to);
     }
     int position = refusal.position() < 0 ? from : refusal.position();
-    return new RefusedException(refusal.reason(), refusal.sentence(), refusal.wayOut(), position);
+    return new RefusedException(refusal.reason(), refusal.sentence(), refusal.remedy(), position);
   }
 
   private static boolean isKey(byte[] text, int from, int to) {
@@ -287,7 +287,7 @@ public final class OneLine {
     return value == ' ' || value == '\t' || value == '\r';
   }
 
-  private static Reading refused(Reason reason, String sentence, String wayOut, int position) {
-    return new Reading.Refused(new Refusal(reason, sentence, wayOut, position));
+  private static Reading refused(Reason reason, String sentence, String remedy, int position) {
+    return new Reading.Refused(new Refusal(reason, sentence, remedy, position));
   }
 }

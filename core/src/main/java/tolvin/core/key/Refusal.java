@@ -1,21 +1,21 @@
 package tolvin.core.key;
 
 /**
- * Why bytes are not a key or a proof that Tolvin takes: what is wrong, where, the way out. Never
- * quotes the input, since the input may be a private half.
+ * Why bytes are not a key or a proof that Tolvin takes: what is wrong, where, the remedy. Never
+ * quotes the input, since the input may be a private key.
  *
  * @param reason the kind of refusal, stable for programs
  * @param sentence what is wrong, for a person
- * @param wayOut what to do instead
+ * @param remedy what to do instead
  * @param position the 0-based offset in the text at which it was noticed, or -1 if it has none
  */
-public record Refusal(Reason reason, String sentence, String wayOut, int position) {
+public record Refusal(Reason reason, String sentence, String remedy, int position) {
 
   /** The kinds of refusal. */
   public enum Reason {
     EMPTY,
     TOO_LARGE,
-    PRIVATE_HALF,
+    PRIVATE_KEY,
     SEVERAL_KEYS,
     WRAPPED,
     CERTIFICATE,
@@ -50,8 +50,8 @@ public record Refusal(Reason reason, String sentence, String wayOut, int positio
     UNKNOWN_MAKER
   }
 
-  /** The sentence, and the way out behind it. */
+  /** The sentence, and the remedy behind it. */
   public String whole() {
-    return sentence + " " + wayOut;
+    return sentence + " " + remedy;
   }
 }

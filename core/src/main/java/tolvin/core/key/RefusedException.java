@@ -7,8 +7,8 @@ public final class RefusedException extends Exception {
   private final transient Refusal refusal;
 
   /** A refusal in its parts; see {@link Refusal}. */
-  public RefusedException(Refusal.Reason reason, String sentence, String wayOut, int position) {
-    this(new Refusal(reason, sentence, wayOut, position));
+  public RefusedException(Refusal.Reason reason, String sentence, String remedy, int position) {
+    this(new Refusal(reason, sentence, remedy, position));
   }
 
   /** Wraps a refusal. */

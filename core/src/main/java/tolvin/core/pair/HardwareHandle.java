@@ -8,7 +8,7 @@ import tolvin.core.key.Wire;
  * What a hardware key's private file holds (OpenSSH PROTOCOL.u2f): nothing that signs, only what
  * the device needs to find its key again.
  *
- * @param key the public half
+ * @param key the public key
  * @param flags what the device demands before it signs
  * @param handle the device's own handle of the key
  */

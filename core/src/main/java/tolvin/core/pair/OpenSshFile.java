@@ -14,7 +14,7 @@ import tolvin.core.key.Wire;
 import tolvin.core.key.WireOut;
 
 /**
- * OpenSSH's private file (PROTOCOL.key), for one key of any type. Its public half stands in the
+ * OpenSSH's private file (PROTOCOL.key), for one key of any type. Its public key stands in the
  * clear; the private section is encrypted with a key that bcrypt makes of the passphrase, or is
  * not.
  */
@@ -108,7 +108,7 @@ public final class OpenSshFile {
           "Give each key a file of its own.",
           -1);
     }
-    PublicKey key = PublicBlob.read(wire.string("public half"));
+    PublicKey key = PublicBlob.read(wire.string("public key"));
     byte[] section = wire.string("private section");
     int tag = whole.length - wire.at();
     byte[] sealed = Arrays.copyOf(section, section.length + tag);
@@ -116,7 +116,7 @@ public final class OpenSshFile {
     return new OpenSshFile(cipher, salt, rounds, key, sealed);
   }
 
-  /** The public half, which stands in the clear. */
+  /** The public key, which stands in the clear. */
   public PublicKey key() {
     return key;
   }

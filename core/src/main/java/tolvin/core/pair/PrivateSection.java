@@ -23,7 +23,7 @@ import tolvin.core.key.WireOut;
 
 /**
  * The private section of an OpenSSH file, decrypted (PROTOCOL.key section 3, PROTOCOL.u2f): twice
- * the same random number, the private half by its type, the comment, and padding 1, 2, 3, …
+ * the same random number, the private key by its type, the comment, and padding 1, 2, 3, …
  */
 final class PrivateSection {
   private PrivateSection() {}
@@ -81,7 +81,7 @@ final class PrivateSection {
   /**
    * Reads a section.
    *
-   * @param key the public half that stands in the clear before it; both must be of one key
+   * @param key the public key that stands in the clear before it; both must be of one key
    * @throws RefusedException with {@link Reason#WRONG_PASSPHRASE} if the two numbers differ
    */
   static Content read(byte[] section, PublicKey key) throws RefusedException {
@@ -90,7 +90,7 @@ final class PrivateSection {
       throw new RefusedException(
           Reason.WRONG_PASSPHRASE,
           "The passphrase is wrong.",
-          "Try again; the passphrase of a private half cannot be recovered. If it is lost, make a"
+          "Try again; the passphrase of a private key cannot be recovered. If it is lost, make a"
               + " new key and rotate.",
           -1);
     }
@@ -142,7 +142,7 @@ final class PrivateSection {
       switch (key.type()) {
         case ED25519 -> {
           byte[] point = wire.string("point");
-          byte[] both = wire.string("private half");
+          byte[] both = wire.string("private key");
           if (both.length != 64 || !Arrays.equals(both, 32, 64, point, 0, point.length)) {
             throw damaged();
           }
@@ -154,7 +154,7 @@ final class PrivateSection {
         case RSA -> {
           BigInteger modulus = wire.positive("modulus");
           BigInteger exponent = wire.positive("exponent");
-          BigInteger secret = wire.positive("private half");
+          BigInteger secret = wire.positive("private key");
           BigInteger coefficient = wire.positive("coefficient");
           BigInteger p = wire.positive("first prime");
           BigInteger q = wire.positive("second prime");
@@ -186,7 +186,7 @@ final class PrivateSection {
               KeyFactory.getInstance("EC")
                   .generatePrivate(
                       new ECPrivateKeySpec(
-                          wire.positive("private half"),
+                          wire.positive("private key"),
                           parameters.getParameterSpec(ECParameterSpec.class)));
           return new SecretPair(named, half.getEncoded());
         }

@@ -14,16 +14,16 @@ import tolvin.core.key.WireOut;
 /**
  * A key pair in memory, on its way out of or into the coffer or a file.
  *
- * @param key the public half
+ * @param key the public key
  * @param secret the 32 secret bytes of Ed25519 (RFC 8032 section 5.1.5); for other types the
- *     private half in PKCS#8 (RFC 5958)
+ *     private key in PKCS#8 (RFC 5958)
  */
 public record SecretPair(PublicKey key, byte[] secret) implements Signer {
   /** What stands before the 32 bytes in PKCS#8 (RFC 8410 section 7). */
   private static final byte[] ED25519_HEAD =
       HexFormat.of().parseHex("302e020100300506032b657004220420");
 
-  /** The private half in PKCS#8 (RFC 5958); the caller overwrites it. */
+  /** The private key in PKCS#8 (RFC 5958); the caller overwrites it. */
   public byte[] pkcs8() {
     if (key.type() != KeyType.ED25519) {
       return secret.clone();
@@ -33,7 +33,7 @@ public record SecretPair(PublicKey key, byte[] secret) implements Signer {
     return whole;
   }
 
-  /** The private half as the Java platform signs with it. */
+  /** The private key as the Java platform signs with it. */
   public PrivateKey privateKey() {
     byte[] whole = pkcs8();
     try {
@@ -45,7 +45,7 @@ public record SecretPair(PublicKey key, byte[] secret) implements Signer {
           };
       return KeyFactory.getInstance(name).generatePrivate(new PKCS8EncodedKeySpec(whole));
     } catch (GeneralSecurityException e) {
-      throw new IllegalStateException("a private half does not open", e);
+      throw new IllegalStateException("a private key does not open", e);
     } finally {
       Arrays.fill(whole, (byte) 0);
     }
@@ -57,7 +57,7 @@ public record SecretPair(PublicKey key, byte[] secret) implements Signer {
   }
 
   /**
-   * Signs with a private half of the Java platform, which may stand for one inside a module.
+   * Signs with a private key of the Java platform, which may stand for one inside a module.
    *
    * @throws SigningException if the algorithm is not one of the key's, or the platform refuses
    */
@@ -86,7 +86,7 @@ public record SecretPair(PublicKey key, byte[] secret) implements Signer {
           .toBytes();
     } catch (GeneralSecurityException e) {
       throw new SigningException(
-          "The private half did not sign: " + e.getMessage() + ".",
+          "The private key did not sign: " + e.getMessage() + ".",
           "Look whether the module that holds it is open.");
     }
   }

@@ -3,12 +3,12 @@ package tolvin.core.pair;
 import tolvin.core.key.PublicKey;
 
 /**
- * Whoever can sign with a key: a pair in memory, an agent, a hardware module. The private half
- * stays where it is.
+ * Whoever can sign with a key: a pair in memory, an agent, a hardware module. The private key stays
+ * where it is.
  */
 public interface Signer extends AutoCloseable {
 
-  /** The public half. */
+  /** The public key. */
   PublicKey key();
 
   /**
@@ -17,7 +17,7 @@ public interface Signer extends AutoCloseable {
    * @param data what is signed
    * @param algorithm one of {@link SignatureAlgorithm}'s words for the key's type
    * @return a signature as SSH writes it (RFC 4253 section 6.6): the algorithm's word and its bytes
-   * @throws SigningException if the holder of the private half does not sign
+   * @throws SigningException if the holder of the private key does not sign
    */
   byte[] sign(byte[] data, String algorithm) throws SigningException;
 

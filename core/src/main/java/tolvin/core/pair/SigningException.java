@@ -2,26 +2,26 @@ package tolvin.core.pair;
 
 /** A signature that did not come about. Never carries a secret. */
 public final class SigningException extends Exception {
-  private final String wayOut;
+  private final String remedy;
 
   /**
    * A failure.
    *
    * @param sentence what happened
-   * @param wayOut what to do
+   * @param remedy what to do
    */
-  public SigningException(String sentence, String wayOut) {
+  public SigningException(String sentence, String remedy) {
     super(sentence, null, false, false);
-    this.wayOut = wayOut;
+    this.remedy = remedy;
   }
 
   /** What to do. */
-  public String wayOut() {
-    return wayOut;
+  public String remedy() {
+    return remedy;
   }
 
-  /** The sentence, and the way out behind it. */
+  /** The sentence, and the remedy behind it. */
   public String whole() {
-    return getMessage() + " " + wayOut;
+    return getMessage() + " " + remedy;
   }
 }

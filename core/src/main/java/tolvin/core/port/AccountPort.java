@@ -3,6 +3,8 @@ package tolvin.core.port;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.PublicKey;
 
@@ -25,8 +27,8 @@ public interface AccountPort {
       String line,
       PublicKey key,
       String title,
-      String purpose,
-      String access,
+      Purpose purpose,
+      Access access,
       List<String> sources,
       Optional<Instant> ends,
       Optional<String> reference) {}

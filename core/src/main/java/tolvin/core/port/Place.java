@@ -1,6 +1,6 @@
 package tolvin.core.port;
 
-/** Where keys are registered, or private halves kept: what a connector needs to get there. */
+/** Where keys are registered, or private keys kept: what a connector needs to get there. */
 public sealed interface Place
     permits Place.OverSsh, Place.OnSystem, Place.InRepository, Place.InDirectory, Place.ByHand {
 

@@ -22,7 +22,7 @@ public final class PortException extends Exception {
   }
 
   private final Kind kind;
-  private final String wayOut;
+  private final String remedy;
   private String hostKeyShown;
 
   /**
@@ -30,17 +30,17 @@ public final class PortException extends Exception {
    *
    * @param kind its kind
    * @param sentence what happened, where
-   * @param wayOut what to do
+   * @param remedy what to do
    */
-  public PortException(Kind kind, String sentence, String wayOut, Throwable cause) {
+  public PortException(Kind kind, String sentence, String remedy, Throwable cause) {
     super(sentence, cause);
     this.kind = kind;
-    this.wayOut = wayOut;
+    this.remedy = remedy;
   }
 
   /** A failure without a deeper cause. */
-  public PortException(Kind kind, String sentence, String wayOut) {
-    this(kind, sentence, wayOut, null);
+  public PortException(Kind kind, String sentence, String remedy) {
+    this(kind, sentence, remedy, null);
   }
 
   /**
@@ -48,8 +48,8 @@ public final class PortException extends Exception {
    *
    * @param shown the fingerprint of the key that the server showed
    */
-  public static PortException hostKeyChanged(String sentence, String wayOut, String shown) {
-    PortException changed = new PortException(Kind.HOST_KEY_CHANGED, sentence, wayOut);
+  public static PortException hostKeyChanged(String sentence, String remedy, String shown) {
+    PortException changed = new PortException(Kind.HOST_KEY_CHANGED, sentence, remedy);
     changed.hostKeyShown = shown;
     return changed;
   }
@@ -65,12 +65,12 @@ public final class PortException extends Exception {
   }
 
   /** What to do. */
-  public String wayOut() {
-    return wayOut;
+  public String remedy() {
+    return remedy;
   }
 
-  /** The sentence, and the way out behind it. */
+  /** The sentence, and the remedy behind it. */
   public String whole() {
-    return getMessage() + " " + wayOut;
+    return getMessage() + " " + remedy;
   }
 }

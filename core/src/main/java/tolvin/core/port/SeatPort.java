@@ -12,7 +12,7 @@ import tolvin.core.key.PublicKey;
 public interface SeatPort {
 
   /**
-   * What a seat holds. Only public halves are read: a private half never travels back.
+   * What a seat holds. Only public keys are read: a private key never travels back.
    *
    * @param offers the key that the integration signs in with
    * @param keeps the key kept beside it
@@ -37,7 +37,7 @@ public interface SeatPort {
   /**
    * Makes the seat offer a key; the file it offered before is kept beside.
    *
-   * @param key the public half
+   * @param key the public key
    * @param privateFile the private file; the caller overwrites it afterwards
    * @param moment when it may be switched; everything is prepared before
    * @return what it holds afterwards, read again
@@ -67,7 +67,7 @@ public interface SeatPort {
   }
 
   /**
-   * Removes the private half kept beside, if it is of this key.
+   * Removes the private key kept beside, if it is of this key.
    *
    * @return what it holds afterwards, read again
    * @throws PortException if it was not removed

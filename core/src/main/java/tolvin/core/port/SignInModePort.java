@@ -1,6 +1,7 @@
 package tolvin.core.port;
 
 import java.util.Optional;
+import tolvin.core.estate.SignInMode;
 
 /** How an account may sign in: asked of the server, and changed where it lets us. */
 public interface SignInModePort {
@@ -19,15 +20,15 @@ public interface SignInModePort {
    * @return password, key or either; empty if the server names no way
    * @throws PortException if the server could not be asked
    */
-  Optional<String> ask(Server server, String account) throws PortException;
+  Optional<SignInMode> ask(Server server, String account) throws PortException;
 
   /**
    * Changes it, and asks again; if the server does not then do as it was told, what was there
    * before is put back.
    *
-   * @param mode password, key, either or both
+   * @param mode what it is to ask for
    * @throws PortException if it was not changed
    */
-  void change(Where where, Server server, String account, String mode, Lease lease)
+  void change(Where where, Server server, String account, SignInMode mode, Lease lease)
       throws PortException;
 }

@@ -110,11 +110,11 @@ public record Attestation(byte[] certificate, byte[] signature, byte[] authentic
    *
    * @param key the key that it shall be of
    * @param challenge what was given to the device when the key was made
-   * @param makers the certificates of makers that the administrator trusts
+   * @param anchors the certificates of anchors that the administrator trusts
    * @throws RefusedException with {@link Reason#NO_ATTESTATION}, {@link Reason#UNKNOWN_MAKER} or
    *     {@link Reason#BAD_ATTESTATION}
    */
-  public Attested check(PublicKey key, byte[] challenge, List<X509Certificate> makers, Instant now)
+  public Attested check(PublicKey key, byte[] challenge, List<X509Certificate> anchors, Instant now)
       throws RefusedException {
     if (!key.type().hardware()) {
       throw bad("The key is not hardware-backed, so no attestation can be of it.");
@@ -155,7 +155,7 @@ public record Attestation(byte[] certificate, byte[] signature, byte[] authentic
     checkModel(device, model);
     return new Attested(
         model,
-        maker(device, makers, now),
+        maker(device, anchors, now),
         device.getSubjectX500Principal().getName(),
         new DeviceWord(data[HASH] & 0xff, counter, java.util.Optional.empty()));
   }
@@ -218,9 +218,9 @@ public record Attestation(byte[] certificate, byte[] signature, byte[] authentic
     }
   }
 
-  private static String maker(X509Certificate device, List<X509Certificate> makers, Instant now)
+  private static String maker(X509Certificate device, List<X509Certificate> anchors, Instant now)
       throws RefusedException {
-    for (X509Certificate maker : makers) {
+    for (X509Certificate maker : anchors) {
       boolean itself = maker.equals(device);
       if (itself || maker.getBasicConstraints() >= 0 && issued(maker, device)) {
         try {

@@ -6,8 +6,8 @@ import java.time.temporal.ChronoUnit;
 import java.util.Base64;
 
 /**
- * What somebody signs to prove that they hold a private half: a few lines that say what the proof
- * is for, so that a signature given elsewhere is worth nothing here.
+ * What somebody signs to prove that they hold a private key: a few lines that say what the proof is
+ * for, so that a signature given elsewhere is worth nothing here.
  *
  * @param purpose what is proven
  * @param service the service that asks
@@ -21,7 +21,7 @@ public record Challenge(
 
   /** What a signature over a challenge proves; each has a namespace of its own. */
   public enum Purpose {
-    /** That somebody holds the private half of a key. */
+    /** That somebody holds the private key of a key. */
     POSSESSION("possession@tolvin"),
     /** That a holder signed in to an account from their own machine. */
     SIGN_IN("sign-in@tolvin");

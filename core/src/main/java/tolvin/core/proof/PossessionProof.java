@@ -50,7 +50,7 @@ public final class PossessionProof {
               + ", not of "
               + key.get().fingerprintText()
               + ".",
-          "Sign with the private half of the key that is to be proven.",
+          "Sign with the private key of the key that is to be proven.",
           -1);
     }
     SignatureCheck.Checked checked;

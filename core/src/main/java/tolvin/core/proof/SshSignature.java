@@ -100,7 +100,7 @@ public record SshSignature(PublicKey key, String namespace, String hash, byte[] 
   /**
    * Makes a signature.
    *
-   * @throws SigningException if the holder of the private half does not sign
+   * @throws SigningException if the holder of the private key does not sign
    */
   public static SshSignature make(Signer signer, String namespace, byte[] message)
       throws SigningException {

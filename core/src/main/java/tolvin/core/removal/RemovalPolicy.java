@@ -9,8 +9,8 @@ import java.util.UUID;
 import java.util.stream.Stream;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Dependence;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.Seat;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
@@ -25,8 +25,8 @@ import tolvin.core.key.Fingerprint;
  *   <li>A use in the last 90 days counts as a client, even where none is on record, unless it was
  *       seen later with another key that stays.
  *   <li>Nothing rests on an account or a seat on which a change may still land.
- *   <li>Right before the effect, nothing rests on a reading that is not {@linkplain Picture#isFresh
- *       fresh}.
+ *   <li>Right before the effect, nothing rests on a reading that is not {@linkplain
+ *       Snapshot#isFresh fresh}.
  * </ol>
  */
 public final class RemovalPolicy {
@@ -36,57 +36,57 @@ public final class RemovalPolicy {
   private RemovalPolicy() {}
 
   /** What stands against a removal by what is known; nothing if it may be planned. */
-  public static List<Loss> whenPlanned(Removal removal, Picture picture) {
-    Account account = picture.accounts().get(removal.account());
+  public static List<Loss> whenPlanned(Removal removal, Snapshot snapshot) {
+    Account account = snapshot.accounts().get(removal.account());
     List<Loss> losses = new ArrayList<>();
     if (account.stopped().isPresent()) {
       losses.add(new Loss.Stopped(account));
     }
-    unsettled(account, picture).ifPresent(losses::add);
-    List<Dependence> dependences = Dependence.on(removal.keys(), account.id(), picture);
+    unsettled(account, snapshot).ifPresent(losses::add);
+    List<Dependence> dependences = Dependence.on(removal.keys(), account.id(), snapshot);
     dependences.stream()
         .filter(Dependence::breaks)
         .map(dependence -> new Loss.Breaks(dependence.tie()))
         .forEach(losses::add);
     for (Fingerprint key : removal.keys()) {
-      used(account, key, removal, dependences, picture).ifPresent(losses::add);
+      used(account, key, removal, dependences, snapshot).ifPresent(losses::add);
     }
     return List.copyOf(losses);
   }
 
   /** Likewise right before the effect: what it rests on was just read. */
-  public static List<Loss> beforeEffect(Removal removal, Picture picture) {
-    Account account = picture.accounts().get(removal.account());
+  public static List<Loss> beforeEffect(Removal removal, Snapshot snapshot) {
+    Account account = snapshot.accounts().get(removal.account());
     Stream<Loss> unread =
         Stream.concat(
                 Stream.of(account)
-                    .filter(a -> !picture.isFresh(a.readAt()))
+                    .filter(a -> !snapshot.isFresh(a.readAt()))
                     .map(a -> (Loss) new Loss.NotReadLately(a.name())),
-                seats(account, picture)
-                    .filter(seat -> !picture.isFresh(seat.readAt()))
+                seats(account, snapshot)
+                    .filter(seat -> !snapshot.isFresh(seat.readAt()))
                     .map(seat -> (Loss) new Loss.NotReadLately(seat.name())))
             .distinct();
-    return Stream.concat(unread, whenPlanned(removal, picture).stream()).toList();
+    return Stream.concat(unread, whenPlanned(removal, snapshot).stream()).toList();
   }
 
-  private static Stream<Seat> seats(Account account, Picture picture) {
-    return picture.tiesOf(account.id()).stream()
+  private static Stream<Seat> seats(Account account, Snapshot snapshot) {
+    return snapshot.tiesOf(account.id()).stream()
         .map(Tie::seat)
         .distinct()
-        .map(picture.seats()::get)
+        .map(snapshot.seats()::get)
         .sorted(Comparator.comparing(seat -> seat.id().value()));
   }
 
-  private static Optional<Loss> unsettled(Account account, Picture picture) {
+  private static Optional<Loss> unsettled(Account account, Snapshot snapshot) {
     return Stream.concat(
-            Stream.of(one(account.id().value(), account.name(), picture)),
-            seats(account, picture).map(s -> one(s.id().value(), s.name(), picture)))
+            Stream.of(one(account.id().value(), account.name(), snapshot)),
+            seats(account, snapshot).map(s -> one(s.id().value(), s.name(), snapshot)))
         .flatMap(Optional::stream)
         .findFirst();
   }
 
-  private static Optional<Loss> one(UUID id, String name, Picture picture) {
-    return Optional.ofNullable(picture.unsettled().get(id))
+  private static Optional<Loss> one(UUID id, String name, Snapshot snapshot) {
+    return Optional.ofNullable(snapshot.unsettled().get(id))
         .map(since -> new Loss.Unsettled(name, since));
   }
 
@@ -96,12 +96,12 @@ public final class RemovalPolicy {
       Fingerprint key,
       Removal removal,
       List<Dependence> dependences,
-      Picture picture) {
-    return picture.uses().stream()
+      Snapshot snapshot) {
+    return snapshot.uses().stream()
         .filter(use -> use.account().equals(account.id()) && use.key().equals(key))
-        .filter(use -> use.latest().plus(USED_LATELY).isAfter(picture.now()))
-        .filter(use -> !isOnRecord(use, account, dependences, picture))
-        .filter(use -> !wentOn(use, account, removal, picture))
+        .filter(use -> use.latest().plus(USED_LATELY).isAfter(snapshot.now()))
+        .filter(use -> !isOnRecord(use, account, dependences, snapshot))
+        .filter(use -> !wentOn(use, account, removal, snapshot))
         .max(Comparator.comparing(Use::latest))
         .map(Loss.UsedLately::new);
   }
@@ -111,28 +111,28 @@ public final class RemovalPolicy {
    * another since. A use that came after its client had begun to offer another was somebody else.
    */
   private static boolean isOnRecord(
-      Use use, Account account, List<Dependence> dependences, Picture picture) {
-    return picture.tiesOf(account.id()).stream()
+      Use use, Account account, List<Dependence> dependences, Snapshot snapshot) {
+    return snapshot.tiesOf(account.id()).stream()
         .filter(tie -> tie.address().equals(use.address()))
         .anyMatch(
             tie ->
                 dependences.stream().anyMatch(d -> d.tie().id().equals(tie.id()))
-                    || !use.earliest().isAfter(picture.seats().get(tie.seat()).offersSince()));
+                    || !use.earliest().isAfter(snapshot.seats().get(tie.seat()).offersSince()));
   }
 
-  private static boolean wentOn(Use use, Account account, Removal removal, Picture picture) {
+  private static boolean wentOn(Use use, Account account, Removal removal, Snapshot snapshot) {
     return !use.address().equals(Use.NOT_SAID)
-        && picture.uses().stream()
+        && snapshot.uses().stream()
             .filter(other -> other.account().equals(account.id()) && !other.readIn())
             .filter(other -> other.address().equals(use.address()))
             .filter(other -> !removal.keys().contains(other.key()))
             .filter(other -> other.earliest().isAfter(use.latest()))
-            .anyMatch(other -> stays(other.key(), account, picture));
+            .anyMatch(other -> stays(other.key(), account, snapshot));
   }
 
-  private static boolean stays(Fingerprint key, Account account, Picture picture) {
-    return account.accepts(key, picture.now()).isPresent()
+  private static boolean stays(Fingerprint key, Account account, Snapshot snapshot) {
+    return account.accepts(key, snapshot.now()).isPresent()
         && !account.losses().leaving().contains(key)
-        && !picture.promisedElsewhere().contains(key);
+        && !snapshot.promisedElsewhere().contains(key);
   }
 }

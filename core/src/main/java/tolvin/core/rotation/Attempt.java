@@ -5,12 +5,12 @@ import java.time.Instant;
 /**
  * One effect that was tried.
  *
- * @param effect {@link Effect#name}
+ * @param effect which effect it was
  * @param startedAt when the attempt was recorded, before anything was done
  * @param outcome how it ended, as far as is known
  * @param reason why it failed; empty if it did not
  */
-public record Attempt(String effect, Instant startedAt, Outcome outcome, String reason) {
+public record Attempt(EffectId effect, Instant startedAt, Outcome outcome, String reason) {
 
   /** How an attempt ended. */
   public enum Outcome {

@@ -2,19 +2,19 @@ package tolvin.core.rotation;
 
 import java.util.Optional;
 import tolvin.core.estate.AccountId;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.SeatId;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.estate.TieId;
 import tolvin.core.key.Fingerprint;
 
 /** One thing that a rotation does. Every effect can be repeated safely and is read back. */
 public sealed interface Effect {
 
-  /** A name that is the same for the same effect of the same rotation; stable. */
-  String name();
+  /** Which effect it is. */
+  EffectId id();
 
   /** What it does, for a person. */
-  String sentence(Picture picture);
+  String sentence(Snapshot snapshot);
 
   /** Whether it changes something outside of Tolvin. */
   default boolean changes() {
@@ -31,15 +31,15 @@ public sealed interface Effect {
     return Optional.empty();
   }
 
-  /** Make the new pair and commit its private half to the coffer. */
-  record Make() implements Effect {
+  /** Make the new pair and commit its private key to the coffer. */
+  record Generate() implements Effect {
     @Override
-    public String name() {
-      return "make";
+    public EffectId id() {
+      return EffectId.of(EffectKind.GENERATE);
     }
 
     @Override
-    public String sentence(Picture picture) {
+    public String sentence(Snapshot snapshot) {
       return "Make a new pair in the coffer";
     }
 
@@ -52,13 +52,13 @@ public sealed interface Effect {
   /** Read what is registered on an account. */
   record LookAtAccount(AccountId account) implements OnAccount {
     @Override
-    public String name() {
-      return "look " + account;
+    public EffectId id() {
+      return EffectId.at(EffectKind.LOOK, account.value());
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Read what is registered on " + picture.accounts().get(account).name();
+    public String sentence(Snapshot snapshot) {
+      return "Read what is registered on " + snapshot.accounts().get(account).name();
     }
 
     @Override
@@ -70,13 +70,13 @@ public sealed interface Effect {
   /** Read what a seat offers and keeps. */
   record LookAtSeat(SeatId seat) implements OnSeat {
     @Override
-    public String name() {
-      return "look " + seat;
+    public EffectId id() {
+      return EffectId.at(EffectKind.LOOK, seat.value());
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Read what " + picture.seats().get(seat).name() + " holds";
+    public String sentence(Snapshot snapshot) {
+      return "Read what " + snapshot.seats().get(seat).name() + " holds";
     }
 
     @Override
@@ -88,26 +88,26 @@ public sealed interface Effect {
   /** Register a key on an account, beside what is there. */
   record Place(AccountId account, Fingerprint key) implements OnAccount {
     @Override
-    public String name() {
-      return "place " + account + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.PLACE, account.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Place " + key.brief() + " on " + picture.accounts().get(account).name();
+    public String sentence(Snapshot snapshot) {
+      return "Place " + key.brief() + " on " + snapshot.accounts().get(account).name();
     }
   }
 
   /** Sign in to an account as Tolvin, with a key from the coffer. */
   record Prove(AccountId account, Fingerprint key) implements OnAccount {
     @Override
-    public String name() {
-      return "prove " + account + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.PROVE, account.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Sign in to " + picture.accounts().get(account).name() + " with " + key.brief();
+    public String sentence(Snapshot snapshot) {
+      return "Sign in to " + snapshot.accounts().get(account).name() + " with " + key.brief();
     }
 
     @Override
@@ -117,15 +117,15 @@ public sealed interface Effect {
   }
 
   /** Have a seat sign in by itself with the key that it offers. */
-  record TrySeat(SeatId seat, TieId tie, Fingerprint key) implements OnSeat {
+  record ProveSeat(SeatId seat, TieId tie, Fingerprint key) implements OnSeat {
     @Override
-    public String name() {
-      return "prove-seat " + tie + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.PROVE_SEAT, tie.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Have " + picture.seats().get(seat).name() + " sign in with " + key.brief();
+    public String sentence(Snapshot snapshot) {
+      return "Have " + snapshot.seats().get(seat).name() + " sign in with " + key.brief();
     }
 
     @Override
@@ -137,26 +137,26 @@ public sealed interface Effect {
   /** Make a seat offer a key; what it offered before is kept beside. */
   record Supply(SeatId seat, Fingerprint key) implements OnSeat {
     @Override
-    public String name() {
-      return "supply " + seat + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.SUPPLY, seat.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Supply " + key.brief() + " to " + picture.seats().get(seat).name();
+    public String sentence(Snapshot snapshot) {
+      return "Supply " + key.brief() + " to " + snapshot.seats().get(seat).name();
     }
   }
 
   /** Make what a seat offers take effect: reload or restart its client, or tell its agent. */
-  record TakeEffect(SeatId seat, Fingerprint key) implements OnSeat {
+  record Reload(SeatId seat, Fingerprint key) implements OnSeat {
     @Override
-    public String name() {
-      return "effect " + seat + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.RELOAD, seat.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Make " + key.brief() + " take effect in " + picture.seats().get(seat).name();
+    public String sentence(Snapshot snapshot) {
+      return "Make " + key.brief() + " take effect in " + snapshot.seats().get(seat).name();
     }
   }
 
@@ -167,42 +167,42 @@ public sealed interface Effect {
    */
   record Withdraw(AccountId account, Fingerprint key, String line) implements OnAccount {
     @Override
-    public String name() {
-      return "withdraw " + account + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.WITHDRAW, account.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Withdraw " + key.brief() + " from " + picture.accounts().get(account).name();
+    public String sentence(Snapshot snapshot) {
+      return "Withdraw " + key.brief() + " from " + snapshot.accounts().get(account).name();
     }
   }
 
-  /** Remove the private half that a seat keeps beside what it offers. */
+  /** Remove the private key that a seat keeps beside what it offers. */
   record Clear(SeatId seat, Fingerprint key) implements OnSeat {
     @Override
-    public String name() {
-      return "clear " + seat + " " + key;
+    public EffectId id() {
+      return EffectId.at(EffectKind.CLEAR, seat.value(), key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Remove the private half of "
+    public String sentence(Snapshot snapshot) {
+      return "Remove the private key of "
           + key.brief()
           + " from "
-          + picture.seats().get(seat).name();
+          + snapshot.seats().get(seat).name();
     }
   }
 
-  /** Destroy a private half in the coffer. */
+  /** Destroy a private key in the coffer. */
   record Destroy(Fingerprint key) implements Effect {
     @Override
-    public String name() {
-      return "destroy " + key;
+    public EffectId id() {
+      return EffectId.of(EffectKind.DESTROY, key);
     }
 
     @Override
-    public String sentence(Picture picture) {
-      return "Destroy the private half of " + key.brief() + " in the coffer";
+    public String sentence(Snapshot snapshot) {
+      return "Destroy the private key of " + key.brief() + " in the coffer";
     }
 
     @Override

@@ -13,12 +13,12 @@ import tolvin.core.estate.Account;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.AccountProof;
 import tolvin.core.estate.Feed;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
-import tolvin.core.estate.Seat.Telling;
+import tolvin.core.estate.Seat.Reload;
 import tolvin.core.estate.SeatId;
 import tolvin.core.estate.SeatProof;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
@@ -27,53 +27,53 @@ import tolvin.core.key.Fingerprint;
 final class Foresight {
   private static final Fingerprint UNMADE = new Fingerprint("SHA256:" + "A".repeat(43));
 
-  private Picture picture;
-  private Course course;
+  private Snapshot snapshot;
+  private RotationContext context;
 
-  Foresight(Picture picture, Course course) {
-    this.picture = picture;
-    this.course = course;
+  Foresight(Snapshot snapshot, RotationContext context) {
+    this.snapshot = snapshot;
+    this.context = context;
   }
 
-  Picture picture() {
-    return picture;
+  Snapshot snapshot() {
+    return snapshot;
   }
 
-  Course course() {
-    return course;
+  RotationContext context() {
+    return context;
   }
 
   void passTime(Instant until) {
-    picture = at(until.isAfter(picture.now()) ? until : picture.now());
+    snapshot = at(until.isAfter(snapshot.now()) ? until : snapshot.now());
     refreshReadings();
   }
 
   void apply(Effect effect) {
-    picture = at(picture.now().plus(Duration.ofSeconds(1)));
-    if (effect instanceof Effect.Make) {
-      Set<Fingerprint> coffer = new HashSet<>(course.inCoffer());
+    snapshot = at(snapshot.now().plus(Duration.ofSeconds(1)));
+    if (effect instanceof Effect.Generate) {
+      Set<Fingerprint> coffer = new HashSet<>(context.inCoffer());
       coffer.add(UNMADE);
-      course = course(Optional.of(UNMADE), coffer);
+      context = context(Optional.of(UNMADE), coffer);
     } else if (effect instanceof Effect.Place place) {
       change(place.account(), place.key(), true);
     } else if (effect instanceof Effect.Withdraw withdraw) {
       change(withdraw.account(), withdraw.key(), false);
     } else if (effect instanceof Effect.Prove prove) {
-      List<AccountProof> proofs = new ArrayList<>(picture.proofs());
-      proofs.add(new AccountProof(prove.account(), prove.key(), picture.now()));
-      picture = with(picture.accounts(), picture.seats(), picture.uses(), proofs);
-    } else if (effect instanceof Effect.TrySeat tried) {
-      List<SeatProof> proofs = new ArrayList<>(picture.seatProofs());
-      proofs.add(new SeatProof(tried.tie(), tried.key(), picture.now()));
-      picture = proven(proofs);
+      List<AccountProof> proofs = new ArrayList<>(snapshot.proofs());
+      proofs.add(new AccountProof(prove.account(), prove.key(), snapshot.now()));
+      snapshot = with(snapshot.accounts(), snapshot.seats(), snapshot.uses(), proofs);
+    } else if (effect instanceof Effect.ProveSeat tried) {
+      List<SeatProof> proofs = new ArrayList<>(snapshot.seatProofs());
+      proofs.add(new SeatProof(tried.tie(), tried.key(), snapshot.now()));
+      snapshot = proven(proofs);
     } else if (effect instanceof Effect.Supply supply) {
       supply(supply);
-    } else if (effect instanceof Effect.TakeEffect told) {
-      Seat seat = picture.seats().get(told.seat());
-      replace(seat(seat, seat.offers(), seat.keeps(), picture.now(), Telling.DONE));
+    } else if (effect instanceof Effect.Reload told) {
+      Seat seat = snapshot.seats().get(told.seat());
+      replace(seat(seat, seat.offers(), seat.keeps(), snapshot.now(), Reload.DONE));
       signIn(seat, told.key());
     } else if (effect instanceof Effect.Clear clear) {
-      Seat seat = picture.seats().get(clear.seat());
+      Seat seat = snapshot.seats().get(clear.seat());
       Set<Fingerprint> keeps = new HashSet<>(seat.keeps());
       keeps.remove(clear.key());
       replace(seat(seat, seat.offers(), keeps, seat.offersSince()));
@@ -82,38 +82,38 @@ final class Foresight {
   }
 
   private void supply(Effect.Supply supply) {
-    Seat seat = picture.seats().get(supply.seat());
+    Seat seat = snapshot.seats().get(supply.seat());
     Set<Fingerprint> keeps = new HashSet<>(seat.keeps());
     if (seat.keepsFormer()) {
-      keeps.add(course.from());
+      keeps.add(context.from());
     }
     keeps.remove(supply.key());
-    boolean told = seat.telling() != Telling.NOT_NEEDED;
+    boolean told = seat.reload() != Reload.NOT_NEEDED;
     replace(
         seat(
             seat,
             seat.offers().stream()
-                .map(key -> key.equals(course.from()) ? supply.key() : key)
+                .map(key -> key.equals(context.from()) ? supply.key() : key)
                 .toList(),
             keeps,
-            picture.now(),
-            told ? Telling.DUE : Telling.NOT_NEEDED));
+            snapshot.now(),
+            told ? Reload.DUE : Reload.NOT_NEEDED));
     if (!told) {
       signIn(seat, supply.key());
     }
   }
 
   private void signIn(Seat seat, Fingerprint key) {
-    picture = at(picture.now().plus(Duration.ofSeconds(1)));
-    List<Use> uses = new ArrayList<>(picture.uses());
-    for (Tie tie : seat.triesItself() ? List.<Tie>of() : picture.tiesOf(seat.id())) {
-      uses.add(new Use(tie.account(), key, tie.address(), picture.now(), picture.now()));
+    snapshot = at(snapshot.now().plus(Duration.ofSeconds(1)));
+    List<Use> uses = new ArrayList<>(snapshot.uses());
+    for (Tie tie : seat.triesItself() ? List.<Tie>of() : snapshot.tiesOf(seat.id())) {
+      uses.add(new Use(tie.account(), key, tie.address(), snapshot.now(), snapshot.now()));
     }
-    picture = with(picture.accounts(), picture.seats(), uses, picture.proofs());
+    snapshot = with(snapshot.accounts(), snapshot.seats(), uses, snapshot.proofs());
   }
 
   private void change(AccountId id, Fingerprint key, boolean add) {
-    Account account = picture.accounts().get(id);
+    Account account = snapshot.accounts().get(id);
     List<Registered> registered = new ArrayList<>(account.registered());
     Map<Fingerprint, String> placed = new HashMap<>(account.placed());
     registered.removeIf(r -> r.key().equals(key));
@@ -127,20 +127,20 @@ final class Foresight {
 
   /** In foresight every reading is fresh, and Tolvin's own sign-ins show up at once. */
   private void refreshReadings() {
-    for (Account account : picture.accounts().values()) {
+    for (Account account : snapshot.accounts().values()) {
       Feed feed = account.feed();
       Optional<Instant> own =
-          picture.proofs().stream()
+          snapshot.proofs().stream()
               .filter(proof -> proof.account().equals(account.id()))
               .map(AccountProof::at)
               .max(Instant::compareTo);
       Feed fresh =
           feed.unbrokenSince().isEmpty()
               ? feed
-              : new Feed(feed.unbrokenSince(), Optional.of(picture.now()), own);
+              : new Feed(feed.unbrokenSince(), Optional.of(snapshot.now()), own);
       replace(account(account, account.registered(), account.placed(), fresh));
     }
-    for (Seat seat : picture.seats().values()) {
+    for (Seat seat : snapshot.seats().values()) {
       replace(seat(seat, seat.offers(), seat.keeps(), seat.offersSince()));
     }
   }
@@ -153,7 +153,7 @@ final class Foresight {
         a.holds(),
         a.propagation(),
         registered,
-        Optional.of(picture.now()),
+        Optional.of(snapshot.now()),
         placed,
         feed,
         a.stopped(),
@@ -161,11 +161,11 @@ final class Foresight {
   }
 
   private Seat seat(Seat s, List<Fingerprint> offers, Set<Fingerprint> keeps, Instant since) {
-    return seat(s, offers, keeps, since, s.telling());
+    return seat(s, offers, keeps, since, s.reload());
   }
 
   private Seat seat(
-      Seat s, List<Fingerprint> offers, Set<Fingerprint> keeps, Instant since, Telling telling) {
+      Seat s, List<Fingerprint> offers, Set<Fingerprint> keeps, Instant since, Reload reload) {
     Set<Fingerprint> ever = new HashSet<>(s.everOffered());
     ever.addAll(offers);
     return new Seat(
@@ -173,83 +173,83 @@ final class Foresight {
         s.name(),
         offers,
         keeps,
-        Optional.of(picture.now()),
+        Optional.of(snapshot.now()),
         since,
         ever,
         s.stopped(),
         s.triesItself(),
         s.keepsFormer(),
-        telling,
+        reload,
         s.fallsBack());
   }
 
   private void replace(Account account) {
-    Map<AccountId, Account> accounts = new HashMap<>(picture.accounts());
+    Map<AccountId, Account> accounts = new HashMap<>(snapshot.accounts());
     accounts.put(account.id(), account);
-    picture = with(accounts, picture.seats(), picture.uses(), picture.proofs());
+    snapshot = with(accounts, snapshot.seats(), snapshot.uses(), snapshot.proofs());
   }
 
   private void replace(Seat seat) {
-    Map<SeatId, Seat> seats = new HashMap<>(picture.seats());
+    Map<SeatId, Seat> seats = new HashMap<>(snapshot.seats());
     seats.put(seat.id(), seat);
-    picture = with(picture.accounts(), seats, picture.uses(), picture.proofs());
+    snapshot = with(snapshot.accounts(), seats, snapshot.uses(), snapshot.proofs());
   }
 
-  private Picture with(
+  private Snapshot with(
       Map<AccountId, Account> accounts,
       Map<SeatId, Seat> seats,
       List<Use> uses,
       List<AccountProof> proofs) {
-    return new Picture(
-        picture.now(),
+    return new Snapshot(
+        snapshot.now(),
         accounts,
         seats,
-        picture.ties(),
+        snapshot.ties(),
         uses,
         proofs,
-        picture.seatProofs(),
-        picture.freezes(),
-        picture.promisedElsewhere(),
-        picture.unsettled());
+        snapshot.seatProofs(),
+        snapshot.freezes(),
+        snapshot.promisedElsewhere(),
+        snapshot.unsettled());
   }
 
-  private Picture at(Instant now) {
-    return new Picture(
+  private Snapshot at(Instant now) {
+    return new Snapshot(
         now,
-        picture.accounts(),
-        picture.seats(),
-        picture.ties(),
-        picture.uses(),
-        picture.proofs(),
-        picture.seatProofs(),
-        picture.freezes(),
-        picture.promisedElsewhere(),
-        picture.unsettled());
+        snapshot.accounts(),
+        snapshot.seats(),
+        snapshot.ties(),
+        snapshot.uses(),
+        snapshot.proofs(),
+        snapshot.seatProofs(),
+        snapshot.freezes(),
+        snapshot.promisedElsewhere(),
+        snapshot.unsettled());
   }
 
-  private Picture proven(List<SeatProof> proofs) {
-    return new Picture(
-        picture.now(),
-        picture.accounts(),
-        picture.seats(),
-        picture.ties(),
-        picture.uses(),
-        picture.proofs(),
+  private Snapshot proven(List<SeatProof> proofs) {
+    return new Snapshot(
+        snapshot.now(),
+        snapshot.accounts(),
+        snapshot.seats(),
+        snapshot.ties(),
+        snapshot.uses(),
+        snapshot.proofs(),
         proofs,
-        picture.freezes(),
-        picture.promisedElsewhere(),
-        picture.unsettled());
+        snapshot.freezes(),
+        snapshot.promisedElsewhere(),
+        snapshot.unsettled());
   }
 
-  private Course course(Optional<Fingerprint> fresh, Set<Fingerprint> coffer) {
-    return new Course(
-        course.old(),
+  private RotationContext context(Optional<Fingerprint> fresh, Set<Fingerprint> coffer) {
+    return new RotationContext(
+        context.old(),
         fresh,
-        course.aim(),
-        course.startedAt(),
-        course.watch(),
+        context.direction(),
+        context.startedAt(),
+        context.watch(),
         coffer,
-        course.approved(),
-        course.accepted());
+        context.approved(),
+        context.accepted());
   }
 }

@@ -7,8 +7,8 @@ import java.util.Optional;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.Feed;
 import tolvin.core.estate.Freeze;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.Seat;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
@@ -30,13 +30,17 @@ public final class Guards {
    * @param to the key that would stay
    */
   public static List<Ruling> beforeWithdrawal(
-      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+      Account account,
+      Fingerprint from,
+      Fingerprint to,
+      Snapshot snapshot,
+      RotationContext context) {
     return List.of(
-        proven(account, from, to, picture, course),
-        spare(account, from, to, picture),
-        freeze(account, from, picture, course),
-        quiet(account, from, to, picture, course),
-        ours(account, from, picture));
+        proven(account, from, to, snapshot, context),
+        spare(account, from, to, snapshot),
+        freeze(account, from, snapshot, context),
+        quiet(account, from, to, snapshot, context),
+        ours(account, from, snapshot));
   }
 
   /**
@@ -45,23 +49,32 @@ public final class Guards {
    * out, nothing else has asked yet. On the way back the seats never needed the key that goes.
    */
   static List<Ruling> beforeClearing(
-      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
-    return course.aim() == Aim.BACK
-        ? List.of(spare(account, from, to, picture))
-        : List.of(proven(account, from, to, picture, course), spare(account, from, to, picture));
+      Account account,
+      Fingerprint from,
+      Fingerprint to,
+      Snapshot snapshot,
+      RotationContext context) {
+    return context.direction() == Direction.ROLLING_BACK
+        ? List.of(spare(account, from, to, snapshot))
+        : List.of(proven(account, from, to, snapshot, context), spare(account, from, to, snapshot));
   }
 
   /**
    * Guard 1: every tie that ever offered the key has a seat proof with the other one, or with one
-   * that its client tries before it and goes on with.
+   * that its client tests before it and goes on with.
    */
   static Ruling proven(
-      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+      Account account,
+      Fingerprint from,
+      Fingerprint to,
+      Snapshot snapshot,
+      RotationContext context) {
     boolean sees = account.feed().unbrokenSince().isPresent();
-    for (Tie tie : dependent(account, from, picture)) {
-      if (picture.seatProof(tie, to).isEmpty() && !signsInOtherwise(tie, account, from, picture)) {
-        if (!sees && picture.isSaidToBeProven(tie, to)) {
-          if (course.accepted().contains(readInQuestion(tie))) {
+    for (Tie tie : dependent(account, from, snapshot)) {
+      if (snapshot.seatProof(tie, to).isEmpty()
+          && !signsInOtherwise(tie, account, from, snapshot)) {
+        if (!sees && snapshot.isSaidToBeProven(tie, to)) {
+          if (context.accepted().contains(readInQuestion(tie))) {
             continue;
           }
           return Ruling.not(
@@ -71,9 +84,9 @@ public final class Guards {
                   + " has signed in with the new key only by a log that somebody read in, which"
                   + " proves nothing");
         }
-        Seat seat = picture.seats().get(tie.seat());
+        Seat seat = snapshot.seats().get(tie.seat());
         Optional<Use> still =
-            picture.uses().stream()
+            snapshot.uses().stream()
                 .filter(use -> use.account().equals(account.id()) && use.key().equals(from))
                 .filter(use -> use.address().equals(tie.address()))
                 .filter(use -> use.earliest().isAfter(seat.offersSince()))
@@ -89,24 +102,28 @@ public final class Guards {
     return Ruling.allow(Name.PROVEN, "every tie has signed in with the key that stays");
   }
 
-  /** Whether it was seen to sign in with another key, which it tries first and which stays. */
+  /** Whether it was seen to sign in with another key, which it tests first and which stays. */
   private static boolean signsInOtherwise(
-      Tie tie, Account account, Fingerprint from, Picture picture) {
-    return picture
+      Tie tie, Account account, Fingerprint from, Snapshot snapshot) {
+    return snapshot
         .seats()
         .get(tie.seat())
-        .signsInWith(account, picture.now())
-        .filter(key -> !key.equals(from) && !picture.promisedElsewhere().contains(key))
+        .signsInWith(account, snapshot.now())
+        .filter(key -> !key.equals(from) && !snapshot.promisedElsewhere().contains(key))
         .filter(key -> !account.losses().leaving().contains(key))
-        .filter(key -> picture.seatProof(tie, key).isPresent())
+        .filter(key -> snapshot.seatProof(tie, key).isPresent())
         .isPresent();
   }
 
   /** Guard 2: the key was quiet long enough, while the feed of uses demonstrably worked. */
   static Ruling quiet(
-      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+      Account account,
+      Fingerprint from,
+      Fingerprint to,
+      Snapshot snapshot,
+      RotationContext context) {
     Feed feed = account.feed();
-    if (course.accepted().contains(blindQuestion(account))) {
+    if (context.accepted().contains(blindQuestion(account))) {
       return Ruling.allow(Name.QUIET, "a person accepted that uses cannot be seen here");
     }
     if (feed.unbrokenSince().isEmpty()) {
@@ -115,38 +132,38 @@ public final class Guards {
           Answer.BLIND,
           account.name() + " reports no uses, so nobody can see whether the key is still needed");
     }
-    Instant start = later(course.startedAt(), feed.unbrokenSince().get());
-    for (Tie tie : dependent(account, from, picture)) {
-      start = later(start, picture.seats().get(tie.seat()).offersSince());
+    Instant start = later(context.startedAt(), feed.unbrokenSince().get());
+    for (Tie tie : dependent(account, from, snapshot)) {
+      start = later(start, snapshot.seats().get(tie.seat()).offersSince());
     }
-    Optional<Use> last = picture.lastUse(account.id(), from);
+    Optional<Use> last = snapshot.lastUse(account.id(), from);
     boolean usedAfter = last.isPresent() && last.get().latest().isAfter(start);
     if (usedAfter) {
       start = last.get().latest();
     }
-    Duration needed = watchTime(account, from, picture, course);
+    Duration needed = watchTime(account, from, snapshot, context);
     Instant end = start.plus(needed);
-    if (picture.now().isBefore(end)) {
+    if (snapshot.now().isBefore(end)) {
       String why =
           usedAfter
               ? "the key that is to go was used again on "
                   + account.name()
                   + " from "
                   + last.get().address()
-                  + (isKnown(last.get(), picture) ? "" : ", an address nobody told us of")
+                  + (isKnown(last.get(), snapshot) ? "" : ", an address nobody told us of")
               : "the key that is to go is watched on " + account.name();
       return Ruling.notYet(Name.QUIET, why + " (" + seconds(needed) + " of silence needed)", end);
     }
     Instant shownBy = end;
     boolean feedWorked =
         feed.ownTrialSeen().filter(seen -> !seen.isBefore(shownBy)).isPresent()
-            || picture.uses().stream()
+            || snapshot.uses().stream()
                 .filter(u -> u.account().equals(account.id()) && !u.readIn())
                 .anyMatch(u -> !u.earliest().isBefore(shownBy));
     return feedWorked
         ? Ruling.allow(
             Name.QUIET, "not used for " + seconds(needed) + " while the feed of uses worked")
-        : ownTrial(account, from, to, end, picture, course);
+        : ownTrial(account, from, to, end, snapshot, context);
   }
 
   private static Ruling ownTrial(
@@ -154,9 +171,9 @@ public final class Guards {
       Fingerprint from,
       Fingerprint to,
       Instant end,
-      Picture picture,
-      Course course) {
-    Optional<Fingerprint> key = trialKey(account, from, to, picture, course);
+      Snapshot snapshot,
+      RotationContext context) {
+    Optional<Fingerprint> key = trialKey(account, from, to, snapshot, context);
     if (key.isEmpty()) {
       return Ruling.not(
           Name.QUIET,
@@ -165,7 +182,7 @@ public final class Guards {
               + account.name()
               + " itself, so it cannot know whether the feed of uses works");
     }
-    Optional<Instant> made = picture.accountProof(account.id(), key.get()).map(p -> p.at());
+    Optional<Instant> made = snapshot.accountProof(account.id(), key.get()).map(p -> p.at());
     if (made.isEmpty() || made.get().isBefore(end)) {
       return Ruling.not(
           Name.QUIET,
@@ -173,7 +190,7 @@ public final class Guards {
           "a control sign-in has to show up in the feed of " + account.name());
     }
     Instant patience = made.get().plus(OWN_TRIAL_SHOWS);
-    return picture.now().isBefore(patience)
+    return snapshot.now().isBefore(patience)
         ? Ruling.notYet(
             Name.QUIET, "waiting until Tolvin's own sign-in shows up in the feed", patience)
         : Ruling.not(
@@ -184,16 +201,20 @@ public final class Guards {
 
   /** The key for Tolvin's control sign-in: the one that stays, or else the one that goes. */
   static Optional<Fingerprint> trialKey(
-      Account account, Fingerprint from, Fingerprint to, Picture picture, Course course) {
+      Account account,
+      Fingerprint from,
+      Fingerprint to,
+      Snapshot snapshot,
+      RotationContext context) {
     return java.util.stream.Stream.of(to, from)
-        .filter(course.inCoffer()::contains)
-        .filter(key -> account.accepts(key, picture.now()).isPresent())
+        .filter(context.inCoffer()::contains)
+        .filter(key -> account.accepts(key, snapshot.now()).isPresent())
         .findFirst();
   }
 
   /** Guard 3: every tie keeps another key that is offered, accepted, unexpired and reserved. */
-  static Ruling spare(Account account, Fingerprint from, Fingerprint to, Picture picture) {
-    if (picture.promisedElsewhere().contains(to)) {
+  static Ruling spare(Account account, Fingerprint from, Fingerprint to, Snapshot snapshot) {
+    if (snapshot.promisedElsewhere().contains(to)) {
       return Ruling.not(
           Name.SPARE, Answer.NOT_YET, "another rotation is about to withdraw the key that stays");
     }
@@ -203,12 +224,12 @@ public final class Guards {
           Answer.NOT_YET,
           "the key that would stay is being withdrawn from " + account.name());
     }
-    if (account.accepts(to, picture.now()).isEmpty()) {
+    if (account.accepts(to, snapshot.now()).isEmpty()) {
       return Ruling.not(
           Name.SPARE, Answer.NOT_YET, account.name() + " does not accept the key that would stay");
     }
-    for (Tie tie : dependent(account, from, picture)) {
-      if (!picture.seats().get(tie.seat()).offers().contains(to)) {
+    for (Tie tie : dependent(account, from, snapshot)) {
+      if (!snapshot.seats().get(tie.seat()).offers().contains(to)) {
         return Ruling.not(
             Name.SPARE, Answer.NOT_YET, tie.name() + " does not offer the key that would stay");
       }
@@ -217,18 +238,19 @@ public final class Guards {
   }
 
   /** Guard 4: no freeze covers now, unless the key's own end comes before the freeze's. */
-  static Ruling freeze(Account account, Fingerprint from, Picture picture, Course course) {
-    if (course.aim() == Aim.BACK) {
-      return Ruling.allow(Name.FREEZE, "a put-back is exempt from freezes");
+  static Ruling freeze(
+      Account account, Fingerprint from, Snapshot snapshot, RotationContext context) {
+    if (context.direction() == Direction.ROLLING_BACK) {
+      return Ruling.allow(Name.FREEZE, "a roll-back is exempt from freezes");
     }
     Optional<Freeze> covering =
-        picture.freezes().stream().filter(f -> f.covers(picture.now())).findFirst();
+        snapshot.freezes().stream().filter(f -> f.covers(snapshot.now())).findFirst();
     if (covering.isEmpty()) {
       return Ruling.allow(Name.FREEZE, "no freeze");
     }
     Freeze freeze = covering.get();
     Optional<Instant> end =
-        account.accepts(from, picture.now()).flatMap(registered -> registered.expires());
+        account.accepts(from, snapshot.now()).flatMap(registered -> registered.expires());
     if (end.isPresent() && end.get().isBefore(freeze.until())) {
       return Ruling.allow(
           Name.FREEZE, "the old key expires during the freeze (" + freeze.reason() + ")");
@@ -237,8 +259,8 @@ public final class Guards {
   }
 
   /** Guard 5: the entry that would go is still the one that Tolvin placed, by a fresh reading. */
-  static Ruling ours(Account account, Fingerprint from, Picture picture) {
-    if (!picture.isFresh(account.readAt())) {
+  static Ruling ours(Account account, Fingerprint from, Snapshot snapshot) {
+    if (!snapshot.isFresh(account.readAt())) {
       return Ruling.not(
           Name.OURS, Answer.LOOK_NEEDED, account.name() + " has to be read again first");
     }
@@ -259,36 +281,39 @@ public final class Guards {
   }
 
   /** The question whether to believe a log that somebody read in. */
-  static String readInQuestion(Tie tie) {
-    return "read in " + tie.id();
+  static Question readInQuestion(Tie tie) {
+    return Question.useReadIn(tie.id());
   }
 
   /** The question that a person answers when uses cannot be seen on an account. */
-  static String blindQuestion(Account account) {
-    return "blind " + account.id();
+  static Question blindQuestion(Account account) {
+    return Question.usesNotSeen(account.id());
   }
 
   /**
-   * The longest of watch time, rhythm and longest run. On the way back the key that goes was made a
-   * moment ago and only its own seats ever had it, so their rhythm is enough.
+   * The longest of watch time, expected interval and longest session. On the way back the key that
+   * goes was made a moment ago and only its own seats ever had it, so their expected interval is
+   * enough.
    */
-  static Duration watchTime(Account account, Fingerprint from, Picture picture, Course course) {
-    Duration longest = course.aim() == Aim.BACK ? Duration.ZERO : course.watch();
-    for (Tie tie : dependent(account, from, picture)) {
-      longest = longer(longest, longer(tie.rhythm(), tie.longestRun()));
+  static Duration watchTime(
+      Account account, Fingerprint from, Snapshot snapshot, RotationContext context) {
+    Duration longest =
+        context.direction() == Direction.ROLLING_BACK ? Duration.ZERO : context.watch();
+    for (Tie tie : dependent(account, from, snapshot)) {
+      longest = longer(longest, longer(tie.expectedInterval(), tie.longestSession()));
     }
     return longest;
   }
 
   /** The ties of the account whose seat may ever have offered the key. */
-  private static List<Tie> dependent(Account account, Fingerprint key, Picture picture) {
-    return picture.tiesOf(account.id()).stream()
-        .filter(tie -> picture.seats().get(tie.seat()).everOffered().contains(key))
+  private static List<Tie> dependent(Account account, Fingerprint key, Snapshot snapshot) {
+    return snapshot.tiesOf(account.id()).stream()
+        .filter(tie -> snapshot.seats().get(tie.seat()).everOffered().contains(key))
         .toList();
   }
 
-  private static boolean isKnown(Use use, Picture picture) {
-    return picture.tiesOf(use.account()).stream()
+  private static boolean isKnown(Use use, Snapshot snapshot) {
+    return snapshot.tiesOf(use.account()).stream()
         .anyMatch(tie -> tie.address().equals(use.address()));
   }
 

@@ -7,12 +7,13 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import tolvin.core.estate.Account;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.Seat;
+import tolvin.core.estate.Snapshot;
 
 /**
- * What a rotation would do from here if all went well: {@link Next} itself, run through a world in
- * which every effect succeeds. So a plan can never say anything else than what will be done.
+ * What a rotation would do from here if all went well: {@link RotationPlanner} itself, run through
+ * a world in which every effect succeeds. So a plan can never say anything else than what will be
+ * done.
  *
  * @param steps in order
  * @param obstacle what a person has to settle before the plan can go through; empty if nothing
@@ -34,45 +35,48 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
     steps = List.copyOf(steps);
   }
 
-  /** The names of the effects: what a person approves. */
-  public Set<String> effectNames() {
+  /** Its effects: what a person approves. */
+  public Set<EffectId> effects() {
     return steps.stream()
         .flatMap(step -> step.effect().stream())
-        .map(Effect::name)
+        .map(Effect::id)
         .collect(Collectors.toSet());
   }
 
-  /** The plan from the picture on. One that is on hold or stopped is planned as if it were run. */
-  public static Plan of(Picture picture, Course course) {
-    Optional<String> unread = unread(picture);
+  /** The plan from the snapshot on. One that is on hold or stopped is planned as if it were run. */
+  public static Plan of(Snapshot snapshot, RotationContext context) {
+    Optional<String> unread = unread(snapshot);
     if (unread.isPresent()) {
       return new Plan(List.of(), unread);
     }
-    Course ahead = course.aim() == Aim.BACK ? course : course.aiming(Aim.FORWARD);
-    Foresight world = new Foresight(picture, ahead);
+    RotationContext ahead =
+        context.direction() == Direction.ROLLING_BACK
+            ? context
+            : context.heading(Direction.RUNNING);
+    Foresight world = new Foresight(snapshot, ahead);
     List<Step> steps = new ArrayList<>();
     for (int i = 0; i < MOST_MOVES; i++) {
-      Move move = Next.move(world.picture(), world.course(), List.of());
-      if (move instanceof Move.Act act) {
+      Decision move = RotationPlanner.move(world.snapshot(), world.context(), List.of());
+      if (move instanceof Decision.Act act) {
         if (!isLook(act.effect())) {
           steps.add(
               new Step(
                   Optional.of(act.effect()),
-                  act.effect().sentence(world.picture()),
+                  act.effect().sentence(world.snapshot()),
                   guards(act.effect())));
         }
         if (act.effect() instanceof Effect.Supply supply) {
-          world.picture().tiesOf(supply.seat()).stream()
+          world.snapshot().tiesOf(supply.seat()).stream()
               .map(tie -> new Step(Optional.empty(), waiting(tie.name()), List.of()))
               .forEach(steps::add);
         }
         world.apply(act.effect());
-      } else if (move instanceof Move.Wait wait && wait.until().isPresent()) {
+      } else if (move instanceof Decision.Wait wait && wait.until().isPresent()) {
         steps.add(new Step(Optional.empty(), "Wait: " + wait.reason(), List.of()));
         world.passTime(wait.until().get());
-      } else if (move instanceof Move.Wait wait) {
+      } else if (move instanceof Decision.Wait wait) {
         return new Plan(steps, Optional.of(wait.reason()));
-      } else if (move instanceof Move.Ask ask) {
+      } else if (move instanceof Decision.Ask ask) {
         return new Plan(steps, Optional.of(ask.reason()));
       } else {
         return new Plan(steps, Optional.empty());
@@ -82,12 +86,12 @@ public record Plan(List<Step> steps, Optional<String> obstacle) {
   }
 
   /** A plan never speaks of what nobody has looked at yet. */
-  private static Optional<String> unread(Picture picture) {
+  private static Optional<String> unread(Snapshot snapshot) {
     return Stream.concat(
-            picture.accountList().stream()
+            snapshot.accountList().stream()
                 .filter(account -> account.readAt().isEmpty())
                 .map(Account::name),
-            picture.seatList().stream().filter(seat -> seat.readAt().isEmpty()).map(Seat::name))
+            snapshot.seatList().stream().filter(seat -> seat.readAt().isEmpty()).map(Seat::name))
         .findFirst()
         .map(name -> name + " could not be read yet; the plan is worked out as soon as it was");
   }

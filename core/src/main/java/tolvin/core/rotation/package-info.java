@@ -2,9 +2,9 @@
  * Rotation without breaking anything.
  *
  * <p>The law: after every single effect, every tie offers a key that its account accepts. {@link
- * tolvin.core.rotation.Next} decides every single move, in the simulator and in the service alike;
- * {@link tolvin.core.rotation.Guards} say what must hold before a key may go; {@link
- * tolvin.core.rotation.Plan} is what {@code Next} would do if all went well.
+ * tolvin.core.rotation.RotationPlanner} decides every single move, in the simulator and in the
+ * service alike; {@link tolvin.core.rotation.Guards} say what must hold before a key may go; {@link
+ * tolvin.core.rotation.Plan} is what {@code RotationPlanner} would do if all went well.
  *
  * <pre>
  *   planned → made → placed → supplied → proven → watched → withdrawn → done

@@ -8,6 +8,7 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import tolvin.core.rulebook.Facts.Holder;
 import tolvin.core.rulebook.Facts.Place;
+import tolvin.core.word.Words;
 
 /**
  * When a rule is about a key: for each property that is named, the key has one of the values. A
@@ -33,14 +34,14 @@ public record Condition(Map<Property, Set<String>> values) {
 
     Optional<String> of(Facts facts) {
       return switch (this) {
-        case IDENTITY_KIND -> facts.holder().map(Holder::kind);
+        case IDENTITY_KIND -> facts.holder().map(Holder::kind).map(Words::of);
         case IDENTITY -> facts.holder().map(Holder::name);
         case TEAM -> facts.holder().map(Holder::team);
         case DESTINATION -> facts.place().map(Place::destination);
-        case FAMILY -> facts.place().map(Place::family);
-        case PURPOSE -> facts.place().map(Place::purpose);
-        case ACCESS -> facts.place().map(Place::access);
-        case CUSTODY -> Optional.of(facts.custody());
+        case FAMILY -> facts.place().map(Place::family).map(Words::of);
+        case PURPOSE -> facts.place().map(Place::purpose).map(Words::of);
+        case ACCESS -> facts.place().map(Place::access).map(Words::of);
+        case CUSTODY -> Optional.of(Words.of(facts.custody()));
       };
     }
   }

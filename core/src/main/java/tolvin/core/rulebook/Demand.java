@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import tolvin.core.estate.Custody;
 import tolvin.core.key.KeyType;
 import tolvin.core.rulebook.Facts.Evidence;
 import tolvin.core.rulebook.Facts.Place;
@@ -19,9 +20,9 @@ public sealed interface Demand {
    * What a key falls short of.
    *
    * @param sentence what is missing
-   * @param wayOut what to do
+   * @param remedy what to do
    */
-  record Shortfall(String sentence, String wayOut) {}
+  record Shortfall(String sentence, String remedy) {}
 
   /** What is missing; empty if nothing is, or if the demand is about a place and there is none. */
   Optional<Shortfall> check(Facts facts, Instant now);
@@ -79,7 +80,7 @@ public sealed interface Demand {
     }
   }
 
-  /** A type whose private half lives in a hardware security key. */
+  /** A type whose private key lives in a hardware security key. */
   record Hardware() implements Demand {
     @Override
     public String words() {
@@ -100,7 +101,7 @@ public sealed interface Demand {
     @Override
     public String words() {
       return switch (evidence) {
-        case POSSESSION -> "possession of the private half is proven";
+        case POSSESSION -> "possession of the private key is proven";
         case PASSPHRASE -> "a private file has a passphrase";
         case ATTESTATION -> "the device attested where it was made";
         case USER_VERIFICATION -> "the device asks for a PIN or a finger";
@@ -111,7 +112,7 @@ public sealed interface Demand {
     public Optional<Shortfall> check(Facts facts, Instant now) {
       String what =
           switch (evidence) {
-            case POSSESSION -> "that its holder has the private half";
+            case POSSESSION -> "that its holder has the private key";
             case PASSPHRASE -> "that the private file has a passphrase";
             case ATTESTATION -> "which device it was made on";
             case USER_VERIFICATION -> "that the device asks for a PIN or a finger";
@@ -132,7 +133,7 @@ public sealed interface Demand {
 
     @Override
     public Optional<Shortfall> check(Facts facts, Instant now) {
-      return facts.custody().equals("machine")
+      return facts.custody() == Custody.MACHINE
           ? new Proven(Evidence.PASSPHRASE).check(facts, now)
           : Optional.empty();
     }
@@ -211,7 +212,7 @@ public sealed interface Demand {
               unless(
                   form.matches(place.title()),
                   () -> "The title does not fit the form " + form.pattern() + ".",
-                  "Give the placement a title that says where the private half lives."));
+                  "Give the placement a title that says where the private key lives."));
     }
   }
 
@@ -270,7 +271,7 @@ public sealed interface Demand {
   record SoundNumbers() implements Demand {
     @Override
     public String words() {
-      return "nothing speaks against its numbers";
+      return "its numbers are sound";
     }
 
     @Override
@@ -309,7 +310,7 @@ public sealed interface Demand {
   }
 
   private static Optional<Shortfall> unless(
-      boolean holds, java.util.function.Supplier<String> sentence, String wayOut) {
-    return holds ? Optional.empty() : Optional.of(new Shortfall(sentence.get(), wayOut));
+      boolean holds, java.util.function.Supplier<String> sentence, String remedy) {
+    return holds ? Optional.empty() : Optional.of(new Shortfall(sentence.get(), remedy));
   }
 }

@@ -4,6 +4,11 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.IdentityKind;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
@@ -15,7 +20,7 @@ import tolvin.core.weak.Weakness;
  *
  * @param numbers type, size and exponent
  * @param fingerprint by which exceptions name the key
- * @param custody machine, device, coffer, module or elsewhere
+ * @param custody how its private key is kept
  * @param madeAt when it was made
  * @param comment the comment that it came with
  * @param holder whom it belongs to, absent if to nobody yet
@@ -28,7 +33,7 @@ import tolvin.core.weak.Weakness;
 public record Facts(
     Numbers numbers,
     String fingerprint,
-    String custody,
+    Custody custody,
     Instant madeAt,
     String comment,
     Optional<Holder> holder,
@@ -58,7 +63,7 @@ public record Facts(
   }
 
   /** An identity. */
-  public record Holder(String kind, String name, String team) {}
+  public record Holder(IdentityKind kind, String name, String team) {}
 
   /** What can be proven about a key at intake. */
   public enum Evidence {
@@ -83,9 +88,9 @@ public record Facts(
    */
   public record Place(
       String destination,
-      String family,
-      String purpose,
-      String access,
+      Family family,
+      Purpose purpose,
+      Access access,
       String title,
       List<String> sources,
       Instant since,

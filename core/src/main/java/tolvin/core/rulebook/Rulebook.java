@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import tolvin.core.estate.IdentityKind;
 import tolvin.core.rulebook.Facts.Holder;
 
 /**
@@ -32,7 +33,7 @@ public record Rulebook(
   public record CadenceRule(
       int number,
       String name,
-      Optional<String> identityKind,
+      Optional<IdentityKind> identityKind,
       Optional<String> identity,
       Duration every,
       Duration lead,
@@ -58,7 +59,7 @@ public record Rulebook(
               new Verdict.Note(
                   rule,
                   shortfall.get().sentence(),
-                  shortfall.get().wayOut(),
+                  shortfall.get().remedy(),
                   exception(rule.number(), facts, now)));
         }
       }

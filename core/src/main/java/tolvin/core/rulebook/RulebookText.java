@@ -18,13 +18,21 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.BiFunction;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.snakeyaml.engine.v2.nodes.Node;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.IdentityKind;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PlainText;
 import tolvin.core.rulebook.Condition.Property;
 import tolvin.core.rulebook.Facts.Evidence;
 import tolvin.core.rulebook.Rulebook.CadenceRule;
+import tolvin.core.word.Words;
 import tolvin.core.yaml.Flaw;
 import tolvin.core.yaml.YamlTree;
 
@@ -136,7 +144,8 @@ public final class RulebookText {
               Set<String> allowed = words(names.get(name));
               Set<String> listed = new LinkedHashSet<>();
               for (Node one : tree.oneOrMore(value, MOST_RULES)) {
-                listed.add(allowed.isEmpty() ? text(one) : tree.word(one, allowed));
+                String word = allowed.isEmpty() ? text(one) : tree.word(one, allowed);
+                listed.add(allowed.isEmpty() || word == null ? word : word.replace('_', '-'));
               }
               values.put(names.get(name), Set.copyOf(listed));
             });
@@ -146,21 +155,21 @@ public final class RulebookText {
   /** The words that a property can have; none if any text can stand there. */
   private static Set<String> words(Property property) {
     return switch (property) {
-      case IDENTITY_KIND -> Set.of("person", "service_account");
-      case FAMILY ->
-          Set.of(
-              "code_host",
-              "sftp_server",
-              "warehouse",
-              "build_system",
-              "key_repository",
-              "directory",
-              "partner");
-      case PURPOSE -> Set.of("sign-in", "signing");
-      case ACCESS -> Set.of("read", "write");
-      case CUSTODY -> Set.of("machine", "device", "coffer", "module", "elsewhere");
+      case IDENTITY_KIND -> words(IdentityKind.class);
+      case FAMILY -> words(Family.class);
+      case PURPOSE -> words(Purpose.class);
+      case ACCESS -> words(Access.class);
+      case CUSTODY -> words(Custody.class);
       case IDENTITY, TEAM, DESTINATION -> Set.of();
     };
+  }
+
+  /** The words of an enumeration; those of two parts with a hyphen or with an underscore. */
+  private static Set<String> words(Class<? extends Enum<?>> constants) {
+    return Stream.of(constants.getEnumConstants())
+        .map(Words::of)
+        .flatMap(word -> Stream.of(word, word.replace('-', '_')))
+        .collect(Collectors.toSet());
   }
 
   private static Map<String, BiFunction<RulebookText, Node, Demand>> demands() {
@@ -251,7 +260,8 @@ public final class RulebookText {
         ruleNumber(parts.get("number")),
         text(parts.get("name")),
         Optional.ofNullable(parts.get("identity-kind"))
-            .map(node -> tree.word(node, words(Property.IDENTITY_KIND))),
+            .map(node -> tree.word(node, words(Property.IDENTITY_KIND)))
+            .flatMap(word -> Words.read(IdentityKind.class, word)),
         Optional.ofNullable(parts.get("identity")).map(this::text),
         every,
         lead,

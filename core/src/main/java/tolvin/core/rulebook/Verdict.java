@@ -22,10 +22,10 @@ public record Verdict(List<Note> notes) {
    *
    * @param rule the rule
    * @param sentence what is missing
-   * @param wayOut what to do
+   * @param remedy what to do
    * @param exception the exception that lets it pass for now
    */
-  public record Note(Rule rule, String sentence, String wayOut, Optional<RuleException> exception) {
+  public record Note(Rule rule, String sentence, String remedy, Optional<RuleException> exception) {
 
     /** Whether the key is refused for it. */
     public boolean refuses() {

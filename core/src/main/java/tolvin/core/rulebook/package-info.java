@@ -1,5 +1,5 @@
 /**
  * The rulebook: what keys are acceptable, where, and how often they change; as data that people
- * write in YAML, and as verdicts with a rule, a reason and a way out.
+ * write in YAML, and as verdicts with a rule, a reason and a remedy.
  */
 package tolvin.core.rulebook;

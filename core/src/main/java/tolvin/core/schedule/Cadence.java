@@ -66,7 +66,7 @@ public record Cadence(int rule, String name, Duration every, Duration lead) {
   /** A duration as people say it. */
   public static String words(Duration duration) {
     if (duration.toSeconds() < 120) {
-      return duration.toSeconds() + " seconds";
+      return duration.toSeconds() + (duration.toSeconds() == 1 ? " second" : " seconds");
     }
     if (duration.toMinutes() < 120) {
       return duration.toMinutes() + " minutes";

@@ -7,6 +7,8 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.form.Form;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
@@ -42,8 +44,8 @@ public record Ability(
     Duration propagation,
     Optional<Duration> reportsUse,
     Set<String> limits,
-    Set<String> purposes,
-    Set<String> access) {
+    Set<Purpose> purposes,
+    Set<Access> access) {
 
   private static final List<KeyChoice> IN_ORDER =
       List.of(

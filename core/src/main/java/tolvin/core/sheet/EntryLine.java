@@ -3,7 +3,10 @@ package tolvin.core.sheet;
 import java.util.ArrayList;
 import java.util.List;
 import tolvin.core.authorized.Mark;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.PublicKey;
+import tolvin.core.word.Words;
 
 /**
  * One registered key of a system as one line of text, so that what was wanted can be compared with
@@ -20,16 +23,16 @@ public final class EntryLine {
    * @param purpose sign-in or signing
    * @param access read or write
    */
-  public static String of(PublicKey key, String title, String purpose, String access) {
+  public static String of(PublicKey key, String title, Purpose purpose, Access access) {
     List<String> comment = new ArrayList<>();
     if (!title.isEmpty()) {
       comment.add(title);
     }
-    if (!purpose.equals("sign-in")) {
-      comment.add("(" + purpose + ")");
+    if (purpose != Purpose.SIGN_IN) {
+      comment.add("(" + Words.of(purpose) + ")");
     }
-    if (!access.equals("write")) {
-      comment.add("(" + access + ")");
+    if (access != Access.WRITE) {
+      comment.add("(" + Words.of(access) + ")");
     }
     return comment.isEmpty() ? key.line() : key.line(String.join(" ", comment));
   }

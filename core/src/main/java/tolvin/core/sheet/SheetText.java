@@ -17,6 +17,9 @@ import java.util.stream.Stream;
 import org.snakeyaml.engine.v2.nodes.MappingNode;
 import org.snakeyaml.engine.v2.nodes.Node;
 import org.snakeyaml.engine.v2.nodes.NodeTuple;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.Purpose;
 import tolvin.core.form.Form;
 import tolvin.core.give.GivenOut;
 import tolvin.core.key.KeyType;
@@ -27,6 +30,7 @@ import tolvin.core.sheet.SystemSheet.SeatTrial;
 import tolvin.core.sheet.SystemSheet.Setting;
 import tolvin.core.sheet.SystemSheet.Speech;
 import tolvin.core.sheet.SystemSheet.TrialWay;
+import tolvin.core.word.Words;
 import tolvin.core.yaml.Flaw;
 import tolvin.core.yaml.YamlTree;
 
@@ -157,7 +161,7 @@ public final class SheetText {
     }
     return new SystemSheet(
         text(parts, "system"),
-        String.valueOf(tree.word(parts.get("family"), FAMILIES)),
+        family(parts.get("family")),
         text(parts, "about"),
         speech,
         said,
@@ -299,8 +303,8 @@ public final class SheetText {
         duration(parts.get("propagation"), Duration.ZERO),
         Optional.ofNullable(parts.get("reports-use")).map(n -> duration(n, Duration.ZERO)),
         choices(parts.get("limits"), Set.of("sources", "end"), Set.of()),
-        choices(parts.get("purposes"), Set.of("sign-in", "signing"), Set.of("sign-in")),
-        choices(parts.get("access"), Set.of("read", "write"), Set.of("write")));
+        constants(parts.get("purposes"), Purpose.class, Purpose.SIGN_IN),
+        constants(parts.get("access"), Access.class, Access.WRITE));
   }
 
   private Ability.Title title(Node node) {
@@ -319,6 +323,18 @@ public final class SheetText {
 
   private static boolean isYes(String word) {
     return "yes".equals(word) || "true".equals(word);
+  }
+
+  private Family family(Node node) {
+    String word = tree.word(node, FAMILIES);
+    return word == null ? null : Words.read(Family.class, word).orElse(null); // a flaw by then
+  }
+
+  private <E extends Enum<E>> Set<E> constants(Node node, Class<E> words, E otherwise) {
+    Set<String> known = Words.all(List.of(words.getEnumConstants()));
+    return choices(node, known, Set.of(Words.of(otherwise))).stream()
+        .map(word -> Words.read(words, word).orElseThrow())
+        .collect(Collectors.toSet());
   }
 
   private Set<String> choices(Node node, Set<String> known, Set<String> otherwise) {

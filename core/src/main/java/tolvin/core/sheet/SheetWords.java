@@ -7,6 +7,7 @@ import tolvin.core.key.KeyType;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.core.sheet.SystemSheet.SeatKind;
 import tolvin.core.sheet.SystemSheet.TrialWay;
+import tolvin.core.word.Words;
 
 /**
  * Explains a sheet in words, so that whoever attaches a system can see what Tolvin will do there.
@@ -27,7 +28,7 @@ public final class SheetWords {
     say(
         sheet.system()
             + " is a "
-            + sheet.family().replace('_', ' ')
+            + Words.said(sheet.family())
             + ", talked to "
             + switch (sheet.speech()) {
               case HTTP -> "over HTTP";
@@ -92,9 +93,9 @@ public final class SheetWords {
             .orElse("Its keys have no titles; Tolvin knows its own by the key alone."));
     say(
         "A key is for "
-            + either(can.purposes())
+            + either(Words.all(can.purposes()))
             + ", with access to "
-            + either(can.access())
+            + either(Words.all(can.access()))
             + (can.limits().isEmpty()
                 ? "; it cannot be limited there."
                 : "; it can be limited by " + either(can.limits()) + "."));
@@ -142,10 +143,10 @@ public final class SheetWords {
     say(
         "A seat of the kind “"
             + name
-            + "” holds one private half"
+            + "” holds one private key"
             + (kind.keepsFormer()
-                ? ", and keeps the former one beside for a put-back."
-                : " and nothing beside: a put-back needs the old one from the coffer."));
+                ? ", and keeps the former one beside to roll back to."
+                : " and nothing beside: rolling back needs the old one from the coffer."));
     say("To read which key it holds: " + steps(kind.read()));
     say("To supply it: " + steps(kind.supply()));
     say(

@@ -3,25 +3,26 @@ package tolvin.core.sheet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import tolvin.core.estate.Family;
 
 /**
  * What a system can do and how to talk to it.
  *
  * @param system the system's name, for people
- * @param family code_host, warehouse, build_system or another family of destinations
+ * @param family the kind of system
  * @param about a sentence about it
  * @param speech how it is talked to
  * @param settings what an administrator says when attaching one, by name
  * @param connects how Tolvin itself gets in
  * @param accounts the kinds of accounts, by name; at least one, unless there are seats
- * @param seats the kinds of seats that it keeps private halves in, by name
+ * @param seats the kinds of seats that it keeps private keys in, by name
  * @param health a cheap reading that needs the connection secret
  * @param meanings what its answers mean, for every operation; the first that fits counts
  * @param connector the name of a connector that does what a sheet cannot say
  */
 public record SystemSheet(
     String system,
-    String family,
+    Family family,
     String about,
     Speech speech,
     Map<String, Setting> settings,
@@ -137,9 +138,9 @@ public record SystemSheet(
   /**
    * A kind of seat, such as a credential store's entry.
    *
-   * @param keepsFormer whether the private half before the last is kept beside
+   * @param keepsFormer whether the private key before the last is kept beside
    * @param read reads which keys it holds
-   * @param supply puts a private half in
+   * @param supply puts a private key in
    * @param restore makes the former one the one in use again; absent without keepsFormer
    * @param clear forgets the former one; absent without keepsFormer
    * @param trial has the integration sign in, and reads how it went

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 
 /**
@@ -27,7 +28,7 @@ import tolvin.core.key.Fingerprint;
 public record Books(
     String account,
     Optional<String> owner,
-    String signInMode,
+    SignInMode signInMode,
     List<Placed> placements,
     Set<String> moving,
     Set<String> formerMarks,

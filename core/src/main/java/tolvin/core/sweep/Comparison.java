@@ -17,11 +17,15 @@ import java.util.stream.Stream;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.RefusedException;
+import tolvin.core.word.Words;
 
-/** Compares what was seen on an account with the books. Pure; the same input, the same findings. */
+/**
+ * Compares what was seen on an account with the record. Pure; the same input, the same findings.
+ */
 public final class Comparison {
   private static final Pattern MARK = Pattern.compile("(?<!\\S)tolvin:[a-z2-7]{16}(?!\\S)");
   private static final int LONGEST = 300;
@@ -47,7 +51,7 @@ public final class Comparison {
     Set<String> used = new HashSet<>();
     Set<Fingerprint> authorities = new HashSet<>();
     for (Registered entry : seen.registered()) {
-      if (entry.isPassedOver()) {
+      if (entry.ignored()) {
         continue; // told of as such
       }
       if (isAuthority(entry)) {
@@ -56,7 +60,7 @@ public final class Comparison {
             FindingKind.AUTHORITY,
             entry.key().value(),
             entry.key(),
-            Severity.SERIOUS,
+            Severity.MAJOR,
             "Certificates signed by " + entry.key().brief() + " sign in to " + books.account(),
             entry.line());
         continue;
@@ -65,7 +69,7 @@ public final class Comparison {
     }
     missing(authorities);
     twice();
-    seen.passedOver().forEach(this::passedOver);
+    seen.ignored().forEach(this::ignored);
     seen.path().stream().filter(this::isTooOpen).forEach(this::tooOpen);
     seen.doors().forEach(this::door);
     seen.modeSeen().ifPresent(this::mode);
@@ -116,7 +120,7 @@ public final class Comparison {
                     FindingKind.EXPIRED,
                     key.value(),
                     key,
-                    isNeeded(key) ? Severity.BROKEN : Severity.UNTIDY,
+                    isNeeded(key) ? Severity.CRITICAL : Severity.MINOR,
                     key.brief() + " on " + books.account() + " ended at " + end,
                     entry.line()));
     known.ifPresent(k -> known(entry, k, exact));
@@ -135,7 +139,7 @@ public final class Comparison {
             FindingKind.CHANGED,
             key.value(),
             key,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             "The entry of “" + placed.get().title() + "” on " + books.account() + " was changed",
             "agreed: " + placed.get().line() + "\nthere: " + entry.line());
       }
@@ -147,13 +151,13 @@ public final class Comparison {
           FindingKind.LEFT_OVER,
           key.value() + " " + mark.group(),
           key,
-          lastUse(key).isPresent() ? Severity.SERIOUS : Severity.UNTIDY,
+          lastUse(key).isPresent() ? Severity.MAJOR : Severity.MINOR,
           key.brief()
               + " on "
               + books.account()
               + (former
                   ? " was withdrawn, and stands there again"
-                  : " was left by a change that" + " the books do not know"),
+                  : " was left by a change that" + " is not on record"),
           entry.line() + usedText(key));
       return;
     }
@@ -162,7 +166,7 @@ public final class Comparison {
           FindingKind.UNKNOWN_KEY,
           key.value(),
           key,
-          lastUse(key).isPresent() ? Severity.BROKEN : Severity.SERIOUS,
+          lastUse(key).isPresent() ? Severity.CRITICAL : Severity.MAJOR,
           "Nobody knows " + key.brief() + " on " + books.account(),
           entry.line() + usedText(key));
       return;
@@ -179,7 +183,7 @@ public final class Comparison {
         other ? FindingKind.OTHER_IDENTITY : FindingKind.WRONG_ACCOUNT,
         key.value(),
         key,
-        other ? Severity.BROKEN : Severity.SERIOUS,
+        other ? Severity.CRITICAL : Severity.MAJOR,
         key.brief()
             + k.identity().map(i -> " of " + i).orElse(" of nobody")
             + " stands on "
@@ -198,7 +202,7 @@ public final class Comparison {
           FindingKind.CHANGED,
           entry.key().value() + " slot",
           entry.key(),
-          Severity.SERIOUS,
+          Severity.MAJOR,
           entry.key().brief() + " on " + books.account() + " moved from " + before + " to " + now,
           entry.line());
     }
@@ -215,7 +219,7 @@ public final class Comparison {
                     FindingKind.OUT_OF_USE,
                     key.value(),
                     key,
-                    Severity.BROKEN,
+                    Severity.CRITICAL,
                     key.brief() + at + " is out of use (" + why + ") and still signs in",
                     entry.line() + usedText(key)));
     known
@@ -227,7 +231,7 @@ public final class Comparison {
                     FindingKind.WEAK,
                     key.value(),
                     key,
-                    Severity.SERIOUS,
+                    Severity.MAJOR,
                     key.brief() + at + " is weaker than the rules: " + why,
                     entry.line()));
     if (placed.isEmpty()) {
@@ -238,7 +242,7 @@ public final class Comparison {
           FindingKind.OWNER_LEFT,
           key.value(),
           key,
-          Severity.SERIOUS,
+          Severity.MAJOR,
           known.identity().orElse("The owner") + " left; " + key.brief() + at + " still signs in",
           entry.line() + usedText(key));
     } else if (known.identity().isEmpty()) {
@@ -246,7 +250,7 @@ public final class Comparison {
           FindingKind.NO_OWNER,
           key.value(),
           key,
-          Severity.UNTIDY,
+          Severity.MINOR,
           key.brief() + at + " belongs to nobody",
           entry.line() + known.suggestion().map(s -> "\nperhaps: " + s).orElse(""));
     }
@@ -263,7 +267,7 @@ public final class Comparison {
           FindingKind.UNUSED,
           entry.key().value(),
           entry.key(),
-          Severity.UNTIDY,
+          Severity.MINOR,
           entry.key().brief()
               + " on "
               + books.account()
@@ -278,13 +282,13 @@ public final class Comparison {
       boolean there =
           seen.registered().stream()
               .filter(r -> r.key().equals(placed.key()) && !authorities.contains(r.key()))
-              .anyMatch(r -> !r.isPassedOver());
+              .anyMatch(r -> !r.ignored());
       if (!there) {
         add(
             FindingKind.MISSING,
             placed.key().value(),
             placed.key(),
-            placed.needed() ? Severity.BROKEN : Severity.SERIOUS,
+            placed.needed() ? Severity.CRITICAL : Severity.MAJOR,
             "“" + placed.title() + "” is no longer on " + books.account(),
             "agreed: " + placed.line());
       }
@@ -295,7 +299,7 @@ public final class Comparison {
   private void twice() {
     Map<Fingerprint, List<Registered>> byKey = new HashMap<>();
     seen.registered().stream()
-        .filter(r -> !r.isPassedOver())
+        .filter(r -> !r.ignored())
         .forEach(r -> byKey.computeIfAbsent(r.key(), k -> new ArrayList<>()).add(r));
     byKey.forEach(
         (key, entries) -> {
@@ -304,24 +308,24 @@ public final class Comparison {
                 FindingKind.DUPLICATE,
                 key.value(),
                 key,
-                Severity.UNTIDY,
+                Severity.MINOR,
                 key.brief() + " stands on " + books.account() + " " + entries.size() + " times",
                 String.join("\n", entries.stream().map(Registered::line).toList()));
           }
         });
   }
 
-  private void passedOver(Seen.PassedOver line) {
+  private void ignored(Seen.IgnoredLine line) {
     add(
         FindingKind.DAMAGED_LINE,
         Integer.toHexString(line.text().hashCode()),
         null,
-        Severity.UNTIDY,
+        Severity.MINOR,
         "Line "
             + line.number()
             + " of "
             + books.account()
-            + " is passed over by the server: "
+            + " is ignored by the server: "
             + line.why(),
         line.text());
   }
@@ -339,8 +343,8 @@ public final class Comparison {
         FindingKind.TOO_OPEN,
         step.path(),
         null,
-        books.placements().isEmpty() ? Severity.SERIOUS : Severity.BROKEN,
-        "The server passes over all keys of "
+        books.placements().isEmpty() ? Severity.MAJOR : Severity.CRITICAL,
+        "The server ignores all keys of "
             + books.account()
             + ": bad ownership or modes for "
             + what
@@ -359,23 +363,23 @@ public final class Comparison {
         door.kind(),
         Integer.toHexString(door.what().hashCode()),
         Optional.empty(),
-        door.kind() == FindingKind.DOORS_UNKNOWN ? Severity.UNTIDY : Severity.SERIOUS,
+        door.kind() == FindingKind.DOORS_UNKNOWN ? Severity.MINOR : Severity.MAJOR,
         door.kind() == FindingKind.DOORS_UNKNOWN
             ? "The configuration of " + where + " could not be read."
             : where + " has another door: " + door.kind().title() + ".",
         shown(door.what()));
   }
 
-  private void mode(String mode) {
-    boolean byPassword = mode.equals("password") || mode.equals("either");
-    if (byPassword && books.signInMode().equals("key")) {
+  private void mode(SignInMode mode) {
+    boolean byPassword = mode == SignInMode.PASSWORD || mode == SignInMode.EITHER;
+    if (byPassword && books.signInMode() == SignInMode.KEY) {
       add(
           FindingKind.PASSWORD_ALLOWED,
-          mode,
+          Words.of(mode),
           null,
-          Severity.SERIOUS,
+          Severity.MAJOR,
           books.account() + " is meant for keys, and a password signs in too",
-          "the server offers: " + mode);
+          "the server offers: " + Words.of(mode));
     }
   }
 

@@ -1,26 +1,21 @@
 package tolvin.core.sweep;
 
-import static tolvin.core.sweep.Deed.ACCEPT;
-import static tolvin.core.sweep.Deed.ADOPT;
-import static tolvin.core.sweep.Deed.PUT_BACK;
-import static tolvin.core.sweep.Deed.WITHDRAW;
+import static tolvin.core.sweep.Action.ACCEPT;
+import static tolvin.core.sweep.Action.ADOPT;
+import static tolvin.core.sweep.Action.RESTORE;
+import static tolvin.core.sweep.Action.WITHDRAW;
 
 import java.util.List;
-import java.util.Locale;
 
-/** The kinds of differences, each with the deeds that settle it and the way out in words. */
+/** The kinds of differences, each with the actions that settle it and the remedy in words. */
 public enum FindingKind {
   UNKNOWN_KEY(
-      "key nobody knows",
-      "Find out whose it is and adopt it, or withdraw it.",
-      ADOPT,
-      WITHDRAW,
-      ACCEPT),
-  MISSING("key missing", "Put it back, or withdraw it from the books.", PUT_BACK, WITHDRAW, ACCEPT),
+      "unknown key", "Find out whose it is and adopt it, or withdraw it.", ADOPT, WITHDRAW, ACCEPT),
+  MISSING("key missing", "Restore it, or withdraw it from the record.", RESTORE, WITHDRAW, ACCEPT),
   CHANGED(
       "entry changed",
-      "Put back what was agreed, or adopt what stands there now.",
-      PUT_BACK,
+      "Restore what was agreed, or adopt what stands there now.",
+      RESTORE,
       ADOPT,
       ACCEPT),
   WRONG_ACCOUNT(
@@ -41,18 +36,18 @@ public enum FindingKind {
   OWNER_LEFT("owner left", "Give the key another owner, or withdraw it.", WITHDRAW, ADOPT, ACCEPT),
   NO_OWNER("key without owner", "Say whose it is.", ADOPT, WITHDRAW, ACCEPT),
   UNUSED("unused for long", "Ask its owner, and withdraw it.", WITHDRAW, ACCEPT),
-  DUPLICATE("stands there twice", "Withdraw the entry that is not in the books.", WITHDRAW, ACCEPT),
+  DUPLICATE("stands there twice", "Withdraw the entry that is not on record.", WITHDRAW, ACCEPT),
   LEFT_OVER(
       "left over from an interrupted change",
-      "Withdraw it; nothing in the books needs it.",
+      "Withdraw it; nothing on record needs it.",
       WITHDRAW,
       ACCEPT),
   DAMAGED_LINE(
-      "damaged line", "Mend or delete the line by hand; the server passes over it.", ACCEPT),
+      "damaged line", "Correct or delete the line by hand; the server ignores it.", ACCEPT),
   SEAT_REFUSED(
       "client offers a key that is not accepted",
-      "Restore a key that is accepted: tolvin finding put-back. Then look who changed the file.",
-      PUT_BACK,
+      "Restore a key that is accepted: tolvin finding restore. Then look who changed the file.",
+      RESTORE,
       ACCEPT),
   LEFT_PRIVATE_KEY(
       "private key left beside a seat", "Remove it, unless somebody needs it.", WITHDRAW, ACCEPT),
@@ -70,7 +65,7 @@ public enum FindingKind {
       ACCEPT),
   AUTHORITY(
       "certificate authority",
-      "Whoever holds its key decides who signs in. Have it taken out, or accept it with a reason.",
+      "The holder of its key decides who signs in. Have it taken out, or accept it with a reason.",
       ACCEPT),
   KEY_COMMAND(
       "key command",
@@ -90,13 +85,13 @@ public enum FindingKind {
       ACCEPT);
 
   private final String title;
-  private final String wayOut;
-  private final List<Deed> deeds;
+  private final String remedy;
+  private final List<Action> actions;
 
-  FindingKind(String title, String wayOut, Deed... deeds) {
+  FindingKind(String title, String remedy, Action... actions) {
     this.title = title;
-    this.wayOut = wayOut;
-    this.deeds = List.of(deeds);
+    this.remedy = remedy;
+    this.actions = List.of(actions);
   }
 
   /** Whether it is about a seat, and found by reading seats, not by a sweep of accounts. */
@@ -110,22 +105,12 @@ public enum FindingKind {
   }
 
   /** What to do. */
-  public String wayOut() {
-    return wayOut;
+  public String remedy() {
+    return remedy;
   }
 
   /** What settles it, the usual one first. */
-  public List<Deed> deeds() {
-    return deeds;
-  }
-
-  /** Its word in commands, addresses and messages. */
-  public String word() {
-    return name().toLowerCase(Locale.ROOT).replace('_', '-');
-  }
-
-  /** The kind with a word. */
-  public static FindingKind of(String word) {
-    return valueOf(word.toUpperCase(Locale.ROOT).replace('-', '_'));
+  public List<Action> actions() {
+    return actions;
   }
 }

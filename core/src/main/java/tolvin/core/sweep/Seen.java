@@ -5,13 +5,14 @@ import java.util.List;
 import java.util.Optional;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
 
 /**
  * What a reading of one account showed.
  *
  * @param at when
  * @param registered the entries with keys
- * @param passedOver what stands between them that the server passes over
+ * @param ignored what stands between them that the server ignores
  * @param path the file and the directories above it, the file first; empty where there is none
  * @param ownerId the user that the account's files belong to; empty if that is not known
  * @param doors ways in besides the entries, for this account alone
@@ -21,16 +22,16 @@ import tolvin.core.estate.Registered;
 public record Seen(
     Instant at,
     List<Registered> registered,
-    List<PassedOver> passedOver,
+    List<IgnoredLine> ignored,
     List<PathStep> path,
     Optional<Long> ownerId,
     List<Door> doors,
-    Optional<String> modeSeen) {
+    Optional<SignInMode> modeSeen) {
 
   /** Copies what can be copied. */
   public Seen {
     registered = List.copyOf(registered);
-    passedOver = List.copyOf(passedOver);
+    ignored = List.copyOf(ignored);
     path = List.copyOf(path);
     doors = List.copyOf(doors);
   }
@@ -40,8 +41,8 @@ public record Seen(
    *
    * @param mode null if nothing was
    */
-  public Seen with(String mode) {
-    return new Seen(at, registered, passedOver, path, ownerId, doors, Optional.ofNullable(mode));
+  public Seen with(SignInMode mode) {
+    return new Seen(at, registered, ignored, path, ownerId, doors, Optional.ofNullable(mode));
   }
 
   /** Where only entries can be seen. */
@@ -50,19 +51,19 @@ public record Seen(
   }
 
   /** Likewise, with what stands between them. */
-  public static Seen entries(Instant at, List<Registered> registered, List<PassedOver> passedOver) {
+  public static Seen entries(Instant at, List<Registered> registered, List<IgnoredLine> ignored) {
     return new Seen(
-        at, registered, passedOver, List.of(), Optional.empty(), List.of(), Optional.empty());
+        at, registered, ignored, List.of(), Optional.empty(), List.of(), Optional.empty());
   }
 
   /**
-   * A line that the server passes over.
+   * A line that the server ignores.
    *
    * @param number its number, from 1
    * @param text the line, shortened
    * @param why why
    */
-  public record PassedOver(int number, String text, String why) {}
+  public record IgnoredLine(int number, String text, String why) {}
 
   /**
    * A way in that is not one of the entries.

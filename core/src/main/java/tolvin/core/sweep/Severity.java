@@ -3,9 +3,9 @@ package tolvin.core.sweep;
 /** How bad a finding is; the worst first. */
 public enum Severity {
   /** Somebody cannot sign in, or somebody can who must not. */
-  BROKEN,
+  CRITICAL,
   /** A door that nobody keeps, or a rule that is not kept. */
-  SERIOUS,
+  MAJOR,
   /** Confuses everybody later. */
-  UNTIDY
+  MINOR
 }

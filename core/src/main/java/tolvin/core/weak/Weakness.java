@@ -14,7 +14,7 @@ public record Weakness(Kind kind, String detail) {
   public enum Kind {
     SHARED_FACTOR("shares a prime factor with another key, so that both can be factored"),
     CLOSE_FACTORS("its two primes are so close to each other that they are found at once"),
-    NOT_A_PRODUCT("its modulus is a prime or a power, so that the private half is found at once"),
+    NOT_A_PRODUCT("its modulus is a prime or a power, so that the private key is found at once"),
     PATTERNED("its modulus has the pattern of a faulty generator whose keys can be factored"),
     COMPROMISED("it is on a list of compromised keys");
 

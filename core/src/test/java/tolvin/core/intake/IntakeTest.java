@@ -1,21 +1,21 @@
 package tolvin.core.intake;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static tolvin.core.intake.Mending.ARMOUR_FLATTENED;
-import static tolvin.core.intake.Mending.ARMOUR_LABEL;
-import static tolvin.core.intake.Mending.BLANKS;
-import static tolvin.core.intake.Mending.BLANK_INSIDE;
-import static tolvin.core.intake.Mending.BYTE_ORDER_MARK;
-import static tolvin.core.intake.Mending.FENCE;
-import static tolvin.core.intake.Mending.INVISIBLE;
-import static tolvin.core.intake.Mending.LINE_ENDS;
-import static tolvin.core.intake.Mending.LIST_MARK;
-import static tolvin.core.intake.Mending.PLUS_LOST;
-import static tolvin.core.intake.Mending.QUOTES;
-import static tolvin.core.intake.Mending.REPLY_MARKS;
-import static tolvin.core.intake.Mending.TYPE_WORD;
-import static tolvin.core.intake.Mending.UTF_16;
-import static tolvin.core.intake.Mending.WRAPPED;
+import static tolvin.core.intake.Correction.ARMOUR_FLATTENED;
+import static tolvin.core.intake.Correction.ARMOUR_LABEL;
+import static tolvin.core.intake.Correction.BLANKS;
+import static tolvin.core.intake.Correction.BLANK_INSIDE;
+import static tolvin.core.intake.Correction.BYTE_ORDER_MARK;
+import static tolvin.core.intake.Correction.FENCE;
+import static tolvin.core.intake.Correction.INVISIBLE;
+import static tolvin.core.intake.Correction.LINE_ENDS;
+import static tolvin.core.intake.Correction.LIST_MARK;
+import static tolvin.core.intake.Correction.PLUS_LOST;
+import static tolvin.core.intake.Correction.QUOTES;
+import static tolvin.core.intake.Correction.REPLY_MARKS;
+import static tolvin.core.intake.Correction.TYPE_WORD;
+import static tolvin.core.intake.Correction.UTF_16;
+import static tolvin.core.intake.Correction.WRAPPED;
 
 import java.io.IOException;
 import java.io.InputStream;
@@ -56,9 +56,10 @@ class IntakeTest {
     }
   }
 
-  private record Case(String name, byte[] text, PublicKey key, Form form, Set<Mending> mendings) {
-    Case(String name, String text, PublicKey key, Form form, Mending... mendings) {
-      this(name, text.getBytes(StandardCharsets.UTF_8), key, form, Set.of(mendings));
+  private record Case(
+      String name, byte[] text, PublicKey key, Form form, Set<Correction> corrections) {
+    Case(String name, String text, PublicKey key, Form form, Correction... corrections) {
+      this(name, text.getBytes(StandardCharsets.UTF_8), key, form, Set.of(corrections));
     }
   }
 
@@ -187,7 +188,7 @@ class IntakeTest {
                       assertThat(items.get(0).outcome()).isInstanceOf(Outcome.Key.class);
                       assertThat(((Outcome.Key) items.get(0).outcome()).key()).isEqualTo(c.key());
                       assertThat(items.get(0).form()).contains(c.form());
-                      assertThat(items.get(0).mendings()).isEqualTo(c.mendings());
+                      assertThat(items.get(0).corrections()).isEqualTo(c.corrections());
                     }));
   }
 
@@ -195,7 +196,9 @@ class IntakeTest {
     return new Case(name, LINE.getBytes(charset), ED, Form.ONE_LINE, Set.of(UTF_16));
   }
 
-  /** A plus at the very end is beyond mending: nothing tells it from the blank before a comment. */
+  /**
+   * A plus at the very end is beyond correction: nothing tells it from the blank before a comment.
+   */
   private static String withPlus(String signs) throws Exception {
     String line;
     do {
@@ -235,7 +238,7 @@ class IntakeTest {
                         .getEncoded()),
                 Reason.UNKNOWN_TYPE),
             new Refused(
-                "JWK, secret", "{\"kty\":\"oct\",\"\\u006b\":\"c2VjcmV0\"}", Reason.PRIVATE_HALF),
+                "JWK, secret", "{\"kty\":\"oct\",\"\\u006b\":\"c2VjcmV0\"}", Reason.PRIVATE_KEY),
             new Refused("JWK, padded", jwk.replace("AQAB", "AQAB="), Reason.OTHER_SPELLING),
             new Refused("JWK, leading zero", jwk.replace("AQAB", "AAEAAQ"), Reason.OTHER_SPELLING),
             new Refused(

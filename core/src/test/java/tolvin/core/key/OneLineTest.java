@@ -142,7 +142,7 @@ class OneLineTest {
             refused -> {
               assertThat(refused.refusal().reason()).as(what).isEqualTo(reason);
               assertThat(refused.refusal().sentence()).endsWith(".");
-              assertThat(refused.refusal().wayOut()).isNotBlank();
+              assertThat(refused.refusal().remedy()).isNotBlank();
             });
   }
 

@@ -73,7 +73,7 @@ class PrivateHalfTest {
                       Reading reading = OneLine.read(entry.getValue());
                       assertThat(reading).isInstanceOf(Reading.Refused.class);
                       Refusal refusal = ((Reading.Refused) reading).refusal();
-                      assertThat(refusal.reason()).isEqualTo(Refusal.Reason.PRIVATE_HALF);
+                      assertThat(refusal.reason()).isEqualTo(Refusal.Reason.PRIVATE_KEY);
                       assertThat(refusal.whole()).contains("exposed").doesNotContain("AAAA");
                     }));
   }
@@ -81,12 +81,12 @@ class PrivateHalfTest {
   @Test
   void publicThingsAreNotTakenForPrivateOnes() throws Exception {
     for (KeyType type : KeyType.values()) {
-      assertThat(PrivateHalf.recognise(Samples.line(type).getBytes())).isEmpty();
+      assertThat(PrivateKeyText.recognise(Samples.line(type).getBytes())).isEmpty();
     }
     byte[] spki = KeyPairGenerator.getInstance("RSA").generateKeyPair().getPublic().getEncoded();
-    assertThat(PrivateHalf.recognise(spki)).isEmpty();
-    assertThat(PrivateHalf.recognise(Base64.getEncoder().encode(spki))).isEmpty();
-    assertThat(PrivateHalf.recognise("{\"name\":\"private key of the crane\"}".getBytes()))
+    assertThat(PrivateKeyText.recognise(spki)).isEmpty();
+    assertThat(PrivateKeyText.recognise(Base64.getEncoder().encode(spki))).isEmpty();
+    assertThat(PrivateKeyText.recognise("{\"name\":\"private key of the crane\"}".getBytes()))
         .isEmpty();
   }
 
@@ -123,9 +123,9 @@ class PrivateHalfTest {
       byte[] stream = new byte[before + secret.length + 5_000_000];
       Arrays.fill(stream, (byte) 'x');
       System.arraycopy(secret, 0, stream, before, secret.length);
-      assertThat(PrivateHalf.scan(new java.io.ByteArrayInputStream(stream))).isPresent();
+      assertThat(PrivateKeyText.scan(new java.io.ByteArrayInputStream(stream))).isPresent();
       Arrays.fill(stream, before, before + secret.length, (byte) 'x');
-      assertThat(PrivateHalf.scan(new java.io.ByteArrayInputStream(stream))).isEmpty();
+      assertThat(PrivateKeyText.scan(new java.io.ByteArrayInputStream(stream))).isEmpty();
     }
   }
 

@@ -101,7 +101,7 @@ class PossessionProofTest {
             RefusedException.class,
             e -> {
               assertThat(e.refusal().reason()).as(e.getMessage()).isEqualTo(reason);
-              assertThat(e.refusal().wayOut()).isNotBlank();
+              assertThat(e.refusal().remedy()).isNotBlank();
             });
   }
 

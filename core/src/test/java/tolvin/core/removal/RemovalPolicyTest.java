@@ -21,10 +21,10 @@ import org.junit.jupiter.params.provider.MethodSource;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Feed;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.estate.Tie;
 import tolvin.core.estate.TieId;
 import tolvin.core.estate.Use;
@@ -60,7 +60,7 @@ class RemovalPolicyTest {
       uses.add(new Use(ACCOUNT, key, address, at, at));
     }
 
-    Picture picture() {
+    Snapshot snapshot() {
       Account account =
           new Account(
               ACCOUNT,
@@ -85,7 +85,7 @@ class RemovalPolicyTest {
               Optional.empty(),
               false,
               true,
-              Seat.Telling.NOT_NEEDED,
+              Seat.Reload.NOT_NEEDED,
               fallsBack);
       Tie tie =
           new Tie(
@@ -96,7 +96,7 @@ class RemovalPolicyTest {
               "10.0.0.1",
               Duration.ofHours(1),
               Duration.ZERO);
-      return new Picture(
+      return new Snapshot(
           NOW,
           Map.of(ACCOUNT, account),
           Map.of(SEAT, seat),
@@ -126,7 +126,7 @@ class RemovalPolicyTest {
           of("both offered and accepted", null, k -> {}),
           of("the only key offered", Loss.Breaks.class, k -> k.offers = List.of(GOES)),
           of("the other not accepted", Loss.Breaks.class, k -> k.registered.remove(1)),
-          of("tries its first key only", Loss.Breaks.class, k -> k.fallsBack = false),
+          of("tests its first key only", Loss.Breaks.class, k -> k.fallsBack = false),
           of(
               "the other has ended",
               Loss.Breaks.class,
@@ -223,7 +223,7 @@ class RemovalPolicyTest {
     Known known = new Known();
     c.known.accept(known);
     Removal removal = new Removal(ACCOUNT, Set.of(GOES), door);
-    List<Loss> losses = RemovalPolicy.whenPlanned(removal, known.picture());
+    List<Loss> losses = RemovalPolicy.whenPlanned(removal, known.snapshot());
     if (c.loss == null) {
       assertThat(losses).isEmpty();
     } else {
@@ -231,7 +231,7 @@ class RemovalPolicyTest {
       assertThat(losses.get(0).sentence()).endsWith(".").doesNotContain("Optional");
     }
     if (known.seatRead.isPresent()) {
-      assertThat(RemovalPolicy.beforeEffect(removal, known.picture())).isEqualTo(losses);
+      assertThat(RemovalPolicy.beforeEffect(removal, known.snapshot())).isEqualTo(losses);
     }
   }
 
@@ -240,11 +240,11 @@ class RemovalPolicyTest {
     Removal removal = new Removal(ACCOUNT, Set.of(GOES), Door.WITHDRAWAL);
     Known known = new Known();
     known.accountRead = Optional.of(NOW.minusSeconds(31));
-    assertThat(RemovalPolicy.beforeEffect(removal, known.picture()))
+    assertThat(RemovalPolicy.beforeEffect(removal, known.snapshot()))
         .containsExactly(new Loss.NotReadLately("boats@sftp"));
     known.accountRead = Optional.of(NOW.minusSeconds(30));
     known.seatRead = Optional.of(NOW.minusSeconds(31));
-    assertThat(RemovalPolicy.beforeEffect(removal, known.picture()))
+    assertThat(RemovalPolicy.beforeEffect(removal, known.snapshot()))
         .containsExactly(new Loss.NotReadLately("/home/boats/id on apps"))
         .noneMatch(Loss::mayBeOverruled);
   }
@@ -252,7 +252,7 @@ class RemovalPolicyTest {
   @Test
   void allKeysAtOnceLeaveNothing() {
     Removal all = new Removal(ACCOUNT, Set.of(GOES, STAYS), Door.SIGN_IN_MODE);
-    assertThat(RemovalPolicy.whenPlanned(all, new Known().picture()))
+    assertThat(RemovalPolicy.whenPlanned(all, new Known().snapshot()))
         .singleElement()
         .isInstanceOfSatisfying(
             Loss.Breaks.class,

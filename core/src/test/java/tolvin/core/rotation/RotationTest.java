@@ -20,10 +20,18 @@ class RotationTest {
   @Test
   void withoutFaultsItGoesThroughInTheOrderOfTheTable() {
     Simulator simulator = new Simulator(World.generate(new Random(4)), i -> Fault.NONE);
-    assertThat(simulator.run(LONG)).isInstanceOf(Move.Done.class);
-    List<String> order = simulator.done.stream().filter(d -> !d.equals("look")).distinct().toList();
+    assertThat(simulator.run(LONG)).isInstanceOf(Decision.Done.class);
+    List<EffectKind> order =
+        simulator.done.stream().filter(d -> d != EffectKind.LOOK).distinct().toList();
     assertThat(order)
-        .containsExactly("make", "place", "prove", "supply", "prove-seat", "withdraw", "clear");
+        .containsExactly(
+            EffectKind.GENERATE,
+            EffectKind.PLACE,
+            EffectKind.PROVE,
+            EffectKind.SUPPLY,
+            EffectKind.PROVE_SEAT,
+            EffectKind.WITHDRAW,
+            EffectKind.CLEAR);
     assertOnly(simulator, World.FRESH);
   }
 
@@ -33,8 +41,9 @@ class RotationTest {
     simulator.world.single.addAll(simulator.world.offers.keySet());
     assertThat(simulator.run(LONG))
         .isInstanceOfSatisfying(
-            Move.Ask.class, ask -> assertThat(ask.question()).startsWith("no way back"));
-    assertThat(simulator.done).doesNotContain("supply");
+            Decision.Ask.class,
+            ask -> assertThat(ask.question().kind()).isEqualTo(Question.Kind.NO_WAY_BACK));
+    assertThat(simulator.done).doesNotContain(EffectKind.SUPPLY);
     assertThat(simulator.world.broken).isEmpty();
   }
 
@@ -50,9 +59,9 @@ class RotationTest {
         int where = at;
         Simulator simulator =
             new Simulator(World.generate(new Random(seed)), i -> i == where ? fault : Fault.NONE);
-        Move end = simulator.run(LONG);
+        Decision end = simulator.run(LONG);
         assertThat(simulator.world.broken).as("seed %d, %s at %d", seed, fault, at).isEmpty();
-        assertThat(end).as("seed %d, %s at %d", seed, fault, at).isInstanceOf(Move.Done.class);
+        assertThat(end).as("seed %d, %s at %d", seed, fault, at).isInstanceOf(Decision.Done.class);
         assertOnly(simulator, World.FRESH);
         effects = Math.max(effects, simulator.effects());
       }
@@ -70,9 +79,9 @@ class RotationTest {
                   random.nextInt(3) == 0
                       ? Fault.values()[random.nextInt(Fault.values().length)]
                       : Fault.NONE);
-      Move end = simulator.run(4000);
+      Decision end = simulator.run(4000);
       assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
-      assertThat(end).as("seed %d", seed).isInstanceOf(Move.Done.class);
+      assertThat(end).as("seed %d", seed).isInstanceOf(Decision.Done.class);
     }
   }
 
@@ -91,28 +100,30 @@ class RotationTest {
         for (int i = 0; i < 300 && simulator.effects() < forward; i++) {
           simulator.run(1);
         }
-        boolean cleared = simulator.done.contains("clear");
-        simulator.aim(Aim.BACK);
-        Move end = simulator.run(fault == Fault.HANGS ? 10 * LONG : LONG);
+        boolean cleared = simulator.done.contains(EffectKind.CLEAR);
+        simulator.direction(Direction.ROLLING_BACK);
+        Decision end = simulator.run(fault == Fault.HANGS ? 10 * LONG : LONG);
         assertThat(simulator.world.broken).as("seed %d, back after %d", seed, forward).isEmpty();
         if (!cleared) {
-          assertThat(end).as("seed %d, back after %d", seed, forward).isInstanceOf(Move.Done.class);
+          assertThat(end)
+              .as("seed %d, back after %d", seed, forward)
+              .isInstanceOf(Decision.Done.class);
           assertOnly(simulator, World.OLD);
         }
       }
     }
   }
 
-  /** A put-back must not wait for the long watch time of the rotation that it undoes. */
+  /** Rolling back must not wait for the long watch time of the rotation that it undoes. */
   @Test
   void puttingBackIsNotHeldByTheWatchTime() {
     Simulator simulator = new Simulator(World.generate(new Random(2)), i -> Fault.NONE);
     simulator.watch(java.time.Duration.ofDays(7));
-    for (int i = 0; i < 60 && !simulator.done.contains("supply"); i++) {
+    for (int i = 0; i < 60 && !simulator.done.contains(EffectKind.SUPPLY); i++) {
       simulator.run(1);
     }
-    simulator.aim(Aim.BACK);
-    assertThat(simulator.run(60)).isInstanceOf(Move.Done.class);
+    simulator.direction(Direction.ROLLING_BACK);
+    assertThat(simulator.run(60)).isInstanceOf(Decision.Done.class);
     assertOnly(simulator, World.OLD);
   }
 
@@ -122,7 +133,7 @@ class RotationTest {
     int destroyed = 0;
     for (int seed = 0; seed < 300; seed++) {
       Simulator simulator = late(seed, true);
-      if (simulator.course.fresh().isPresent()) {
+      if (simulator.context.fresh().isPresent()) {
         destroyed += simulator.destroyWhatLeft(400) ? 1 : 0;
       }
       simulator.pass(200);
@@ -159,8 +170,8 @@ class RotationTest {
       for (int i = 0; i < 300 && simulator.effects() < 4 + seed % 20; i++) {
         simulator.run(1);
       }
-      if (!simulator.done.contains("clear")) {
-        simulator.aim(Aim.BACK);
+      if (!simulator.done.contains(EffectKind.CLEAR)) {
+        simulator.direction(Direction.ROLLING_BACK);
       }
     }
     simulator.run(2 * LONG);
@@ -173,9 +184,9 @@ class RotationTest {
    */
   @ParameterizedTest
   @EnumSource(
-      value = Aim.class,
+      value = Direction.class,
       names = {"FORWARD", "BACK"})
-  void aKeyTakenOutByHandEndsItsPlacement(Aim aim) {
+  void aKeyTakenOutByHandEndsItsPlacement(Direction direction) {
     int removed = 0;
     for (int seed = 0; seed < 40; seed++) {
       for (int step = 0; step < 40; step++) {
@@ -196,23 +207,23 @@ class RotationTest {
           world.tick();
           simulator.sweep(account);
         }
-        if (aim == Aim.BACK && !simulator.done.contains("clear")) {
-          simulator.aim(Aim.BACK);
+        if (direction == Direction.ROLLING_BACK && !simulator.done.contains(EffectKind.CLEAR)) {
+          simulator.direction(Direction.ROLLING_BACK);
         }
-        Move end = simulator.run(LONG);
+        Decision end = simulator.run(LONG);
         String what = "seed " + seed + ", step " + step;
         assertThat(world.broken).as(what).isEmpty();
-        assertThat(end).as(what).isInstanceOf(Move.Done.class);
-        if (simulator.course.fresh().isEmpty()) {
+        assertThat(end).as(what).isInstanceOf(Decision.Done.class);
+        if (simulator.context.fresh().isEmpty()) {
           continue;
         }
         assertThat(simulator.destroyWhatLeft(60)).as(what).isTrue();
         for (AccountId each : accounts) {
-          assertThat(world.accepts(each, simulator.course.from())).as(what).isFalse();
-          assertThat(simulator.isPlacedOnRecord(each, simulator.course.from())).as(what).isFalse();
-          assertThat(simulator.isPlacedOnRecord(each, simulator.course.to()))
+          assertThat(world.accepts(each, simulator.context.from())).as(what).isFalse();
+          assertThat(simulator.isPlacedOnRecord(each, simulator.context.from())).as(what).isFalse();
+          assertThat(simulator.isPlacedOnRecord(each, simulator.context.to()))
               .as(what)
-              .isEqualTo(world.accepts(each, simulator.course.to()));
+              .isEqualTo(world.accepts(each, simulator.context.to()));
         }
       }
     }
@@ -261,7 +272,7 @@ class RotationTest {
       if (!seatsSwitched) {
         world.registered.values().forEach(l -> l.removeIf(r -> r.key().equals(World.FRESH)));
       }
-      assertThat(simulator.run(LONG)).as("seed %d", seed).isInstanceOf(Move.Done.class);
+      assertThat(simulator.run(LONG)).as("seed %d", seed).isInstanceOf(Decision.Done.class);
       assertThat(world.broken).as("seed %d", seed).isEmpty();
     }
   }
@@ -273,7 +284,7 @@ class RotationTest {
     Simulator simulator = new Simulator(world, i -> Fault.NONE);
     assertThat(simulator.run(LONG))
         .isInstanceOfSatisfying(
-            Move.Wait.class,
+            Decision.Wait.class,
             wait -> {
               assertThat(wait.person()).isTrue();
               assertThat(wait.reason()).contains("tie 0", "not yet signed in");
@@ -309,14 +320,14 @@ class RotationTest {
     World world = World.generate(new Random(1));
     Simulator simulator = new Simulator(world, i -> Fault.NONE);
     AccountId account = world.registered.keySet().iterator().next();
-    Move move = null;
+    Decision move = null;
     for (int i = 0; i < LONG; i++) {
       move = simulator.run(1);
       world.signedIn(new World.SignedIn(account, World.OLD, "10.9.9.9", world.now));
     }
     assertThat(move)
         .isInstanceOfSatisfying(
-            Move.Wait.class,
+            Decision.Wait.class,
             wait -> assertThat(wait.reason()).contains("10.9.9.9", "nobody told us of"));
     assertThat(world.lines(World.OLD)).containsKey(account);
   }
@@ -327,8 +338,9 @@ class RotationTest {
     simulator.breakFeed();
     assertThat(simulator.run(LONG))
         .isInstanceOfSatisfying(
-            Move.Ask.class, ask -> assertThat(ask.question()).startsWith("blind "));
-    assertThat(simulator.done).doesNotContain("withdraw");
+            Decision.Ask.class,
+            ask -> assertThat(ask.question().kind()).isEqualTo(Question.Kind.USES_NOT_SEEN));
+    assertThat(simulator.done).doesNotContain(EffectKind.WITHDRAW);
   }
 
   @Test
@@ -344,7 +356,7 @@ class RotationTest {
                     r -> r.key().equals(World.OLD) ? new Registered(World.OLD, "changed") : r));
     assertThat(simulator.run(LONG))
         .isInstanceOfSatisfying(
-            Move.Wait.class, wait -> assertThat(wait.reason()).contains("somebody changed it"));
+            Decision.Wait.class, wait -> assertThat(wait.reason()).contains("somebody changed it"));
   }
 
   @Test
@@ -352,22 +364,22 @@ class RotationTest {
     for (int seed = 0; seed < 20; seed++) {
       Simulator simulator = new Simulator(World.generate(new Random(seed)), i -> Fault.NONE);
       simulator.run(1); // the key is made
-      simulator.aim(Aim.HOLD);
+      simulator.direction(Direction.PLANNED);
       simulator.run(1); // everything is read
-      simulator.aim(Aim.FORWARD);
-      Plan plan = Plan.of(simulator.picture(), simulator.course);
+      simulator.direction(Direction.RUNNING);
+      Plan plan = Plan.of(simulator.snapshot(), simulator.context);
       assertThat(plan.obstacle()).isEmpty();
       simulator.run(LONG);
       assertThat(
               simulator.history.stream()
                   .map(Attempt::effect)
-                  .filter(e -> !e.startsWith("look") && !e.equals("make"))
+                  .filter(e -> e.kind() != EffectKind.LOOK && e.kind() != EffectKind.GENERATE)
                   .distinct())
           .containsExactlyElementsOf(
               plan.steps().stream()
                   .flatMap(s -> s.effect().stream())
-                  .map(Effect::name)
-                  .filter(e -> !e.startsWith("look") && !e.equals("make"))
+                  .map(Effect::id)
+                  .filter(e -> e.kind() != EffectKind.LOOK && e.kind() != EffectKind.GENERATE)
                   .distinct()
                   .toList());
     }
@@ -378,9 +390,9 @@ class RotationTest {
     for (int seed = 0; seed < 40; seed++) {
       World world = World.generate(new Random(seed));
       Simulator simulator = new Simulator(world, i -> Fault.NONE);
-      simulator.aim(Aim.HOLD);
+      simulator.direction(Direction.PLANNED);
       simulator.run(20);
-      List<Dependence> all = Dependence.on(World.OLD, simulator.picture());
+      List<Dependence> all = Dependence.on(World.OLD, simulator.snapshot());
       assertThat(all).hasSameSizeAs(world.ties);
       for (Dependence one : all) {
         boolean goesOn =
@@ -388,9 +400,9 @@ class RotationTest {
                 .anyMatch(k -> !k.equals(World.OLD) && world.accepts(one.tie().account(), k));
         assertThat(one.breaks()).as("seed %d, %s", seed, one).isEqualTo(!goesOn);
       }
-      simulator.aim(Aim.FORWARD);
+      simulator.direction(Direction.RUNNING);
       simulator.run(LONG);
-      assertThat(Dependence.on(World.OLD, simulator.picture())).isEmpty();
+      assertThat(Dependence.on(World.OLD, simulator.snapshot())).isEmpty();
     }
   }
 

@@ -18,17 +18,17 @@ import tolvin.core.estate.AccountId;
 import tolvin.core.estate.AccountProof;
 import tolvin.core.estate.Dependence;
 import tolvin.core.estate.Feed;
-import tolvin.core.estate.Picture;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
 import tolvin.core.estate.SeatProof;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.estate.Use;
 import tolvin.core.key.Fingerprint;
 
 /**
- * A worker and its database around {@link Next}, in a simulated {@link World}. Each effect can go
- * wrong in its own way; what the worker knows is only what it has read.
+ * A worker and its database around {@link RotationPlanner}, in a simulated {@link World}. Each
+ * effect can go wrong in its own way; what the worker knows is only what it has read.
  */
 final class Simulator {
   /** What goes wrong with one effect. */
@@ -69,7 +69,7 @@ final class Simulator {
 
   final World world;
   final List<Attempt> history = new ArrayList<>();
-  final List<String> done = new ArrayList<>();
+  final List<EffectKind> done = new ArrayList<>();
   private final IntFunction<Fault> faults;
   private final Map<AccountId, List<Registered>> known = new HashMap<>();
   private final Map<AccountId, Instant> accountRead = new HashMap<>();
@@ -96,18 +96,18 @@ final class Simulator {
   /** For the oracle's own test: goes on as if an unknown outcome were none. */
   boolean ignoresUnsettled;
 
-  Course course;
+  RotationContext context;
   private int effects;
 
   Simulator(World world, IntFunction<Fault> faults) {
     this.world = world;
     this.faults = faults;
     this.startedAt = world.now;
-    this.course =
-        new Course(
+    this.context =
+        new RotationContext(
             World.OLD,
             Optional.empty(),
-            Aim.FORWARD,
+            Direction.RUNNING,
             startedAt,
             Duration.ofSeconds(5),
             Set.of(),
@@ -140,17 +140,17 @@ final class Simulator {
   }
 
   /** Runs until nothing more is decided by itself, for so many simulated seconds at most. */
-  Move run(int seconds) {
-    Move move = null;
+  Decision run(int seconds) {
+    Decision move = null;
     for (int i = 0; i < seconds; i++) {
       tick();
       do {
-        move = Next.move(picture(), course, history);
-        if (move instanceof Move.Act act && stillSame(act)) {
+        move = RotationPlanner.move(snapshot(), context, history);
+        if (move instanceof Decision.Act act && stillSame(act)) {
           act(act.effect());
         }
-      } while (move instanceof Move.Act act && act.effect().name().startsWith("look"));
-      if (!(move instanceof Move.Act) && !(move instanceof Move.Wait)) {
+      } while (move instanceof Decision.Act act && act.effect().id().kind() == EffectKind.LOOK);
+      if (!(move instanceof Decision.Act) && !(move instanceof Decision.Wait)) {
         return move;
       }
     }
@@ -187,15 +187,15 @@ final class Simulator {
 
   /** Destroys the private key that is out of use, as soon as the core allows it. */
   boolean destroyWhatLeft(int seconds) {
-    Fingerprint key = course.from();
+    Fingerprint key = context.from();
     for (int i = 0; i < seconds; i++) {
       tick();
-      Move move = Aftercare.move(key, picture(), sameSince, LEASE);
-      while (move instanceof Move.Act act && !(act.effect() instanceof Effect.Destroy)) {
+      Decision move = Aftercare.move(key, snapshot(), sameSince, LEASE);
+      while (move instanceof Decision.Act act && !(act.effect() instanceof Effect.Destroy)) {
         record(act.effect(), world.now);
-        move = Aftercare.move(key, picture(), sameSince, LEASE);
+        move = Aftercare.move(key, snapshot(), sameSince, LEASE);
       }
-      if (move instanceof Move.Act) {
+      if (move instanceof Decision.Act) {
         return true;
       }
     }
@@ -211,9 +211,9 @@ final class Simulator {
 
   /** Another door withdraws a key, if nobody is seen to break by it. */
   boolean withdrawByOtherDoor(AccountId account, Fingerprint key) {
-    Picture seen = picture();
-    Picture asked =
-        new Picture(
+    Snapshot seen = snapshot();
+    Snapshot asked =
+        new Snapshot(
             seen.now(),
             seen.accounts(),
             seen.seats(),
@@ -222,7 +222,7 @@ final class Simulator {
             seen.proofs(),
             seen.seatProofs(),
             seen.freezes(),
-            Set.of(course.from()),
+            Set.of(context.from()),
             seen.unsettled());
     boolean breaks =
         Dependence.on(key, asked).stream()
@@ -252,16 +252,16 @@ final class Simulator {
   }
 
   /** Reads again what the effect rests on, as the service does, and asks once more. */
-  private boolean stillSame(Move.Act act) {
-    List<Effect> looks = Next.preconditions(act.effect(), picture());
+  private boolean stillSame(Decision.Act act) {
+    List<Effect> looks = RotationPlanner.preconditions(act.effect(), snapshot());
     for (Effect look : looks) {
       if (world.hangs(resource(look).orElseThrow()) || chance.nextInt(50) == 0) {
-        history.add(new Attempt(look.name(), world.now, Attempt.Outcome.FAILED, "no answer"));
+        history.add(new Attempt(look.id(), world.now, Attempt.Outcome.FAILED, "no answer"));
         return false;
       }
       record(look, world.now);
     }
-    return looks.isEmpty() || Next.move(picture(), course, history).equals(act);
+    return looks.isEmpty() || RotationPlanner.move(snapshot(), context, history).equals(act);
   }
 
   private static Optional<UUID> resource(Effect effect) {
@@ -274,14 +274,14 @@ final class Simulator {
   private void act(Effect effect) {
     Fault fault = faults.apply(effects++);
     Instant started = world.now;
-    String name = effect.name();
+    EffectId id = effect.id();
     Optional<UUID> resource = resource(effect);
     if (fault == Fault.HANGS) {
       resource.ifPresent(r -> world.hanging.put(r, world.now.plusSeconds(20)));
     }
     boolean hangs = resource.filter(world::hangs).isPresent();
     if (fault == Fault.FAILED || hangs && !effect.changes()) {
-      history.add(new Attempt(name, started, Attempt.Outcome.FAILED, "refused"));
+      history.add(new Attempt(id, started, Attempt.Outcome.FAILED, "refused"));
       return;
     }
     if (effect instanceof Effect.Place place) {
@@ -307,7 +307,7 @@ final class Simulator {
       }
     }
     if (fault != Fault.NONE && fault != Fault.DOUBLED || hangs) {
-      history.add(new Attempt(name, started, Attempt.Outcome.UNKNOWN, "no answer"));
+      history.add(new Attempt(id, started, Attempt.Outcome.UNKNOWN, "no answer"));
       resource.filter(r -> effect.changes()).ifPresent(r -> unsettled.put(r, world.now));
       if (fault == Fault.CRASH_BEFORE || fault == Fault.CRASH_AFTER) {
         for (int i = 0; i < LEASE.toSeconds(); i++) {
@@ -318,55 +318,64 @@ final class Simulator {
     }
     world.now = world.now.plusMillis(10);
     record(effect, started);
-    history.add(new Attempt(name, started, Attempt.Outcome.DONE, ""));
-    done.add(name.split(" ")[0]);
+    history.add(new Attempt(id, started, Attempt.Outcome.DONE, ""));
+    done.add(id.kind());
   }
 
-  private Seat.Telling telling(SeatId id) {
+  private Seat.Reload reload(SeatId id) {
     return !world.untold.containsKey(id)
-        ? Seat.Telling.NOT_NEEDED
+        ? Seat.Reload.NOT_NEEDED
         : seatKnown.getOrDefault(id, List.of()).equals(toldOf.get(id))
-            ? Seat.Telling.DONE
-            : Seat.Telling.DUE;
+            ? Seat.Reload.DONE
+            : Seat.Reload.DUE;
   }
 
   private void record(Effect effect, Instant started) {
-    if (effect instanceof Effect.TakeEffect told) {
+    if (effect instanceof Effect.Reload told) {
       toldOf.put(told.seat(), List.of(told.key()));
       offersSince.put(told.seat(), world.now);
     }
     effect.touchesAccount().ifPresent(this::read);
     effect.touchesSeat().ifPresent(this::read);
-    if (effect instanceof Effect.Make) {
-      course = course(Optional.of(World.FRESH), Set.of(World.FRESH), course.aim());
+    if (effect instanceof Effect.Generate) {
+      context = context(Optional.of(World.FRESH), Set.of(World.FRESH), context.direction());
     } else if (effect instanceof Effect.Prove prove
         && world.accepts(prove.account(), prove.key())) {
       proofs.add(new AccountProof(prove.account(), prove.key(), started));
-    } else if (effect instanceof Effect.TrySeat tried && world.signsIn(tried.tie(), tried.key())) {
+    } else if (effect instanceof Effect.ProveSeat tried
+        && world.signsIn(tried.tie(), tried.key())) {
       seatProofs.add(new SeatProof(tried.tie(), tried.key(), started));
     }
   }
 
-  void aim(Aim aim) {
-    course = course(course.fresh(), course.inCoffer(), aim);
+  void direction(Direction direction) {
+    context = context(context.fresh(), context.inCoffer(), direction);
   }
 
   void watch(Duration watch) {
-    course =
-        new Course(
+    context =
+        new RotationContext(
             World.OLD,
-            course.fresh(),
-            course.aim(),
+            context.fresh(),
+            context.direction(),
             startedAt,
             watch,
-            course.inCoffer(),
+            context.inCoffer(),
             Set.of(),
             Set.of());
   }
 
-  private Course course(Optional<Fingerprint> fresh, Set<Fingerprint> coffer, Aim aim) {
-    return new Course(
-        World.OLD, fresh, aim, startedAt, course.watch(), coffer, Set.of(), course.accepted());
+  private RotationContext context(
+      Optional<Fingerprint> fresh, Set<Fingerprint> coffer, Direction direction) {
+    return new RotationContext(
+        World.OLD,
+        fresh,
+        direction,
+        startedAt,
+        context.watch(),
+        coffer,
+        Set.of(),
+        context.accepted());
   }
 
   private void read(AccountId account) {
@@ -418,7 +427,7 @@ final class Simulator {
     seatRead.put(seat, world.now);
   }
 
-  Picture picture() {
+  Snapshot snapshot() {
     Map<AccountId, Account> accounts = new HashMap<>();
     for (AccountId id : world.registered.keySet()) {
       Optional<Instant> own =
@@ -457,14 +466,14 @@ final class Simulator {
               Optional.empty(),
               world.asked.contains(id),
               !world.single.contains(id),
-              telling(id),
+              reload(id),
               !world.strict.contains(id)));
     }
     List<Use> uses =
         world.log.values().stream()
             .map(s -> new Use(s.account(), s.key(), s.address(), s.at().minusSeconds(1), s.at()))
             .toList();
-    return new Picture(
+    return new Snapshot(
         world.now,
         accounts,
         seats,

@@ -21,7 +21,7 @@ import tolvin.core.key.Fingerprint;
 
 /**
  * The simulated outside: what is really registered and really offered, clients that sign in, a log.
- * Beside it the oracle of the law, which knows nothing of pictures, guards or stages.
+ * Beside it the oracle of the law, which knows nothing of snapshots, guards or stages.
  */
 final class World {
   static final Fingerprint OLD = new Fingerprint("SHA256:" + "o".repeat(43));
@@ -53,7 +53,7 @@ final class World {
   /** Seats whose clients try their first key only. */
   final Set<SeatId> strict = new HashSet<>();
 
-  /** Seats that hold one private half only. */
+  /** Seats that hold one private key only. */
   final Set<SeatId> single = new HashSet<>();
 
   /**
@@ -259,12 +259,12 @@ final class World {
         keeps.get(supply.seat()).remove(supply.key());
         offers.put(supply.seat(), supplied(supply));
       }
-    } else if (effect instanceof Effect.TakeEffect told) {
+    } else if (effect instanceof Effect.Reload told) {
       untold.replace(told.seat(), List.copyOf(offers.get(told.seat())));
     } else if (effect instanceof Effect.Clear clear) {
       keeps.get(clear.seat()).remove(clear.key());
     }
-    checkLaw(effect.name());
+    checkLaw(effect.id().toString());
   }
 
   /** Has a seat sign in; whether it came in with the key. */

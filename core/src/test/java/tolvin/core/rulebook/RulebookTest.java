@@ -19,6 +19,11 @@ import net.jqwik.api.Property;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.IdentityKind;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.KeyType;
 import tolvin.core.rulebook.Facts.Evidence;
 import tolvin.core.rulebook.Facts.Holder;
@@ -36,10 +41,10 @@ class RulebookTest {
     return new Facts(
         new Numbers(KeyType.SK_ED25519, 256, 0),
         PRINT,
-        "device",
+        Custody.DEVICE,
         NOW.minus(Duration.ofDays(10)),
         "crane@quay",
-        Optional.of(new Holder("service_account", "crane-feed", "Shore systems")),
+        Optional.of(new Holder(IdentityKind.SERVICE_ACCOUNT, "crane-feed", "Shore systems")),
         Optional.empty(),
         Optional.empty(),
         Set.of(Evidence.values()),
@@ -47,9 +52,9 @@ class RulebookTest {
         Optional.of(
             new Place(
                 "sftp.skerrymoor.example",
-                "sftp_server",
-                "sign-in",
-                "write",
+                Family.SFTP_SERVER,
+                Purpose.SIGN_IN,
+                Access.WRITE,
                 "crane controller",
                 List.of("10.0.0.0/8"),
                 NOW,
@@ -96,7 +101,7 @@ class RulebookTest {
           new Facts(
               g.numbers(),
               PRINT,
-              "machine",
+              Custody.MACHINE,
               NOW.minus(Duration.ofDays(400)),
               g.comment(),
               g.holder(),
@@ -173,7 +178,7 @@ class RulebookTest {
     Verdict broken = book.judge(spoiled(spoil), NOW);
     assertThat(broken.outcome()).isEqualTo(Outcome.REFUSED);
     assertThat(broken.notes().get(0).sentence()).isNotBlank();
-    assertThat(broken.notes().get(0).wayOut()).isNotBlank();
+    assertThat(broken.notes().get(0).remedy()).isNotBlank();
     assertThat(book.rules().get(0).demands().get(0).words()).isNotBlank();
     assertThat(book("", demand, "warn").judge(spoiled(spoil), NOW).outcome())
         .isEqualTo(Outcome.ACCEPTED_WITH_WARNINGS);

@@ -21,6 +21,7 @@ import net.jqwik.api.Property;
 import net.jqwik.api.constraints.Size;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
@@ -40,7 +41,7 @@ class ComparedWorldsTest {
     NOWHERE,
     TAKEN_OUT(FindingKind.MISSING),
     CHANGED(FindingKind.CHANGED),
-    PASSED_OVER(FindingKind.MISSING),
+    IGNORED(FindingKind.MISSING),
     TWICE(FindingKind.DUPLICATE),
     CHANGED_TWICE(FindingKind.CHANGED, FindingKind.DUPLICATE),
     NOBODY_KNOWS(FindingKind.UNKNOWN_KEY),
@@ -62,7 +63,7 @@ class ComparedWorldsTest {
         case AS_AGREED,
             TAKEN_OUT,
             CHANGED,
-            PASSED_OVER,
+            IGNORED,
             TWICE,
             CHANGED_TWICE,
             AUTHORITY_OF_AN_AGREED_ONE ->
@@ -75,7 +76,7 @@ class ComparedWorldsTest {
       return switch (this) {
         case AS_AGREED, LEFT_OVER, ON_ITS_WAY, TOLVINS_OWN -> List.of(agreed);
         case CHANGED -> List.of("no-pty " + agreed);
-        case PASSED_OVER -> List.of("no-pti " + agreed);
+        case IGNORED -> List.of("no-pti " + agreed);
         case TWICE -> List.of(agreed, bare);
         case CHANGED_TWICE -> List.of("no-pty " + agreed, bare);
         case NOBODY_KNOWS -> List.of(bare);
@@ -96,7 +97,7 @@ class ComparedWorldsTest {
     Set<Fingerprint> own = new HashSet<>();
     Map<Fingerprint, Books.Known> known = new HashMap<>();
     Map<Fingerprint, Set<FindingKind>> expected = new HashMap<>();
-    int passedOver = 0;
+    int ignored = 0;
     for (int i = 0; i < states.size(); i++) {
       State state = states.get(i);
       PublicKey key = KEYS.get(i);
@@ -113,7 +114,7 @@ class ComparedWorldsTest {
       if (!state.told.isEmpty()) {
         expected.put(key.fingerprint(), state.told);
       }
-      passedOver += state == State.PASSED_OVER ? 1 : 0;
+      ignored += state == State.IGNORED ? 1 : 0;
     }
     Collections.shuffle(lines, random);
     int rubbish = random.nextInt(3);
@@ -133,7 +134,7 @@ class ComparedWorldsTest {
       }
     }
     assertThat(told).as(String.join("\n", lines)).isEqualTo(expected);
-    assertThat(damaged).as(String.join("\n", lines)).isEqualTo(rubbish + passedOver);
+    assertThat(damaged).as(String.join("\n", lines)).isEqualTo(rubbish + ignored);
   }
 
   private static final Books.Known ISLAS =
@@ -159,7 +160,7 @@ class ComparedWorldsTest {
         new Books(
             "boats@sftp",
             Optional.empty(),
-            "key",
+            SignInMode.KEY,
             placed,
             moving,
             Set.of(),
@@ -169,6 +170,6 @@ class ComparedWorldsTest {
             Duration.ofDays(90),
             Map.of(),
             own);
-    return Comparison.of(books, Seen.entries(NOW, registered, PassedOverLines.of(file)));
+    return Comparison.of(books, Seen.entries(NOW, registered, IgnoredLines.of(file)));
   }
 }

@@ -17,6 +17,7 @@ import org.junit.jupiter.params.provider.MethodSource;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
@@ -48,7 +49,7 @@ class ComparisonTest {
     private Instant since = NOW.minus(Duration.ofDays(200));
     private List<PathStep> path = List.of();
     private List<Seen.Door> doors = List.of();
-    private String mode = "key";
+    private SignInMode mode = SignInMode.KEY;
     private boolean own;
 
     /** What is found beside it, rightly. */
@@ -70,7 +71,7 @@ class ComparisonTest {
           new Books(
               "boats@sftp",
               owner,
-              "key",
+              SignInMode.KEY,
               placed
                   ? List.of(new Placed(KEY.fingerprint(), LINE, "boats", since, needed))
                   : List.of(),
@@ -91,7 +92,7 @@ class ComparisonTest {
           new Seen(
               NOW,
               registered,
-              PassedOverLines.of(file),
+              IgnoredLines.of(file),
               path,
               Optional.of(1000L),
               doors,
@@ -122,7 +123,7 @@ class ComparisonTest {
         of(
             "unknown, used",
             FindingKind.UNKNOWN_KEY,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> {
               c.placed = false;
               c.known = null;
@@ -140,26 +141,26 @@ class ComparisonTest {
         of(
             "unknown, never used",
             FindingKind.UNKNOWN_KEY,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> {
               c.placed = false;
               c.known = null;
               c.uses = Map.of();
               c.lines = List.of(KEY.line("who?"));
             }),
-        of("missing and needed", FindingKind.MISSING, Severity.BROKEN, c -> c.lines = List.of()),
+        of("missing and needed", FindingKind.MISSING, Severity.CRITICAL, c -> c.lines = List.of()),
         of(
             "missing",
             FindingKind.MISSING,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> {
               c.lines = List.of();
               c.needed = false;
             }),
         of(
-            "passed over for a slip in its options",
+            "ignored for a slip in its options",
             FindingKind.MISSING,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> {
               c.lines = List.of("no-such-option " + LINE);
               c.besides = Set.of(FindingKind.DAMAGED_LINE);
@@ -167,17 +168,17 @@ class ComparisonTest {
         of(
             "options changed",
             FindingKind.CHANGED,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> c.lines = List.of("no-pty " + LINE)),
         of(
             "title changed",
             FindingKind.CHANGED,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> c.lines = List.of(KEY.line("renamed"))),
         of(
             "known elsewhere",
             FindingKind.WRONG_ACCOUNT,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> {
               c.placed = false;
               c.lines = List.of(KEY.line("boats"));
@@ -185,7 +186,7 @@ class ComparisonTest {
         of(
             "somebody else's",
             FindingKind.OTHER_IDENTITY,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> {
               c.placed = false;
               c.owner = Optional.of("Tormod");
@@ -194,7 +195,7 @@ class ComparisonTest {
         of(
             "left over",
             FindingKind.LEFT_OVER,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> {
               c.placed = false;
               c.known = null;
@@ -211,7 +212,7 @@ class ComparisonTest {
         of(
             "unknown, on two lines",
             FindingKind.UNKNOWN_KEY,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> {
               c.placed = false;
               c.known = null;
@@ -221,7 +222,7 @@ class ComparisonTest {
         of(
             "agreed entry changed into two",
             FindingKind.CHANGED,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> {
               c.lines = List.of("no-pty " + LINE, KEY.line("renamed"));
               c.besides = Set.of(FindingKind.DUPLICATE);
@@ -229,12 +230,12 @@ class ComparisonTest {
         of(
             "the same rubbish twice",
             FindingKind.DAMAGED_LINE,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> c.lines = List.of(LINE, "ssh-ed25519 AAAA", "ssh-ed25519 AAAA")),
         of(
             "withdrawn and back",
             FindingKind.LEFT_OVER,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> {
               c.placed = false;
               c.former = Set.of(MARK);
@@ -242,7 +243,7 @@ class ComparisonTest {
         of(
             "out of use",
             FindingKind.OUT_OF_USE,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> {
               c.placed = false;
               c.lines = List.of(KEY.line("boats"));
@@ -251,12 +252,12 @@ class ComparisonTest {
         of(
             "too weak",
             FindingKind.WEAK,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> c.known = known("Isla", false, null, "shorter than 3072")),
         of(
             "expired",
             FindingKind.EXPIRED,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> {
               c.lines = List.of("expiry-time=\"20300301\" " + LINE);
               c.known = FINE;
@@ -267,18 +268,18 @@ class ComparisonTest {
         of(
             "owner left",
             FindingKind.OWNER_LEFT,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> c.known = known("Isla", true, null, null)),
         of(
             "nobody's",
             FindingKind.NO_OWNER,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> c.known = known(null, false, null, null)),
-        of("never used", FindingKind.UNUSED, Severity.UNTIDY, c -> c.uses = Map.of()),
+        of("never used", FindingKind.UNUSED, Severity.MINOR, c -> c.uses = Map.of()),
         of(
             "last used long ago",
             FindingKind.UNUSED,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> c.uses = Map.of(KEY.fingerprint(), NOW.minus(Duration.ofDays(91)))),
         of(
             "new and not used yet",
@@ -291,29 +292,29 @@ class ComparisonTest {
         of(
             "there twice",
             FindingKind.DUPLICATE,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> c.lines = List.of(LINE, KEY.line("boats again"))),
         of(
             "a wrapped line",
             FindingKind.DAMAGED_LINE,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c ->
                 c.lines = List.of(LINE, OTHER.line().substring(0, 40), OTHER.line().substring(40))),
         of(
             "an option unknown",
             FindingKind.DAMAGED_LINE,
-            Severity.UNTIDY,
+            Severity.MINOR,
             c -> c.lines = List.of(LINE, "no-such-option " + OTHER.line("x"))),
         of("a comment and blanks", null, null, c -> c.lines = List.of("# mine", "", "  ", LINE)),
         of(
             "directory too open",
             FindingKind.TOO_OPEN,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> c.path = List.of(new PathStep("/h/.ssh", true, 0770, 1000))),
         of(
             "file of another user",
             FindingKind.TOO_OPEN,
-            Severity.BROKEN,
+            Severity.CRITICAL,
             c -> c.path = List.of(new PathStep("/h/.ssh/authorized_keys", false, 0600, 1001))),
         of(
             "root may own it",
@@ -323,18 +324,18 @@ class ComparisonTest {
         of(
             "an authority's line",
             FindingKind.AUTHORITY,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> c.lines = List.of(LINE, "cert-authority " + OTHER.line("ca"))),
         of(
             "a key command",
             FindingKind.KEY_COMMAND,
-            Severity.SERIOUS,
+            Severity.MAJOR,
             c -> c.doors = List.of(new Seen.Door(FindingKind.KEY_COMMAND, "/bin/keys"))),
         of(
             "passwords too",
             FindingKind.PASSWORD_ALLOWED,
-            Severity.SERIOUS,
-            c -> c.mode = "either"));
+            Severity.MAJOR,
+            c -> c.mode = SignInMode.EITHER));
   }
 
   @ParameterizedTest

@@ -81,12 +81,12 @@ final class KeyFiles implements AccountPort {
     return new Change(file.toString(), String.join("\n", before), String.join("\n", after));
   }
 
-  private interface Deed {
+  private interface Action {
     List<String> on(Path file) throws PortException, IOException;
   }
 
   /** Does something while nobody else does, and reads back. */
-  private static List<Registered> locked(OnSystem account, Deed deed) throws PortException {
+  private static List<Registered> locked(OnSystem account, Action action) throws PortException {
     Path file = file(account);
     synchronized (KeyFiles.class) { // a lock on a file is the whole process's
       try (FileChannel lock =
@@ -95,7 +95,7 @@ final class KeyFiles implements AccountPort {
               StandardOpenOption.CREATE,
               StandardOpenOption.WRITE)) {
         lock.lock();
-        List<String> wanted = deed.on(file);
+        List<String> wanted = action.on(file);
         List<String> there = lines(file);
         if (!there.equals(wanted)) {
           throw new PortException(

@@ -17,6 +17,8 @@ import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.ConnectorJars;
 import tolvin.connectors.Routing;
 import tolvin.connectors.ssh.SshConnections;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort;
@@ -59,11 +61,11 @@ class SharedDirectoryTest extends AccountContract {
   @Override
   protected Entry entry(PublicKey key, String title) {
     return new Entry(
-        EntryLine.of(key, title, "sign-in", "write"),
+        EntryLine.of(key, title, Purpose.SIGN_IN, Access.WRITE),
         key,
         title,
-        "sign-in",
-        "write",
+        Purpose.SIGN_IN,
+        Access.WRITE,
         List.of(),
         Optional.empty(),
         Optional.empty());

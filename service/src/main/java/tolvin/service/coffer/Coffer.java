@@ -22,8 +22,8 @@ import tolvin.service.store.ClockStore;
  */
 @ApplicationScoped
 public class Coffer {
-  /** The purpose of a key's private half; the subject is the key. */
-  public static final String PRIVATE_HALF = "private half";
+  /** The purpose of a key's private key; the subject is the key. */
+  public static final String PRIVATE_KEY = "private half"; // bound into what is encrypted
 
   /** The purpose of the pair that Tolvin signs in to a destination with; the subject is that. */
   public static final String CONNECTION = "connection";
@@ -47,13 +47,13 @@ public class Coffer {
     this.clock = clock;
   }
 
-  /** Keeps the private half of a pair. */
+  /** Keeps the private key of a pair. */
   @Transactional(Transactional.TxType.MANDATORY)
   public void keep(String purpose, UUID subject, SecretPair pair) {
     keepBytes(purpose, subject, pair.secret());
   }
 
-  /** Whether it holds a private half for a subject. */
+  /** Whether it holds a private key for a subject. */
   @Transactional
   public boolean holds(String purpose, UUID subject) {
     return store.of(purpose, subject).filter(row -> row.destroyedAt == null).isPresent();
@@ -65,7 +65,7 @@ public class Coffer {
     return store.of(purpose, subject).filter(row -> row.destroyedAt != null).isPresent();
   }
 
-  /** The subjects of which it holds a private half. */
+  /** The subjects of which it holds a private key. */
   @Transactional
   public Set<UUID> subjects(String purpose) {
     return Set.copyOf(store.subjects(purpose));
@@ -74,7 +74,7 @@ public class Coffer {
   /**
    * Takes a pair out, into memory; the caller closes it.
    *
-   * @param key its public half
+   * @param key its public key
    */
   @Transactional
   public Optional<SecretPair> take(String purpose, UUID subject, PublicKey key) {
@@ -101,7 +101,7 @@ public class Coffer {
     return takeBytes(purpose, subject).map(bytes -> new String(bytes, StandardCharsets.UTF_8));
   }
 
-  /** Destroys a private half: the row stays, its ciphertext goes. */
+  /** Destroys a private key: the row stays, its ciphertext goes. */
   @Transactional(Transactional.TxType.MANDATORY)
   public void destroy(String purpose, UUID subject) {
     store

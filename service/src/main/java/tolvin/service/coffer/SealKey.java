@@ -15,7 +15,7 @@ import java.util.Arrays;
 import java.util.UUID;
 
 /**
- * The Ed25519 pair (RFC 8032) that signs the journal's links; its private half lies in the coffer.
+ * The Ed25519 pair (RFC 8032) that signs the journal's links; its private key lies in the coffer.
  */
 @ApplicationScoped
 public class SealKey {

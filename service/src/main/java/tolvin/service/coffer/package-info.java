@@ -1,4 +1,4 @@
 /**
- * The coffer: private halves and connection secrets, encrypted, each bound to its purpose and row.
+ * The coffer: private keys and connection secrets, encrypted, each bound to its purpose and row.
  */
 package tolvin.service.coffer;

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.connectors.sheet.SheetTrials;
+import tolvin.core.estate.Family;
 import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -112,7 +113,7 @@ public class Access {
     if (at.signsInAtId != null) {
       return destinations.get(at.signsInAtId);
     }
-    if (at.host.isEmpty() || at.family.equals("key_repository") || at.family.equals("directory")) {
+    if (at.host.isEmpty() || at.family == Family.KEY_REPOSITORY || at.family == Family.DIRECTORY) {
       throw new PortException(
           PortException.Kind.NOT_ALLOWED,
           "Nobody said where the accounts of " + at.name + " sign in, so no key can be tried.",
@@ -226,11 +227,11 @@ public class Access {
       return new OnSystem(connection(destination), account.kind, account.login, "");
     }
     switch (destination.family) {
-      case "key_repository":
+      case KEY_REPOSITORY:
         return new InRepository(repository(destination), account.login);
-      case "directory":
+      case DIRECTORY:
         return new InDirectory(directory(destination), account.login);
-      case "partner":
+      case PARTNER:
         return new ByHand(destination.name, account.login);
       default:
     }

@@ -1,6 +1,8 @@
 package tolvin.service.destination;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
@@ -9,6 +11,8 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.SignInMode;
 
 /** A login on a destination, and what was found there last. */
 @Entity
@@ -22,7 +26,9 @@ public class AccountRow {
   /** The kind of account, as the sheet calls it; empty on SSH servers. */
   public String kind = "";
 
-  public String signInMode;
+  @Enumerated(EnumType.STRING)
+  public SignInMode signInMode;
+
   public int holds;
   public UUID identityId;
 
@@ -32,13 +38,15 @@ public class AccountRow {
   public Instant readAt;
 
   /** Who writes its keys: us, shared, or another source. */
-  public String keptBy = "us";
+  @Enumerated(EnumType.STRING)
+  public Management managedBy = Management.TOLVIN;
 
   /** What the other source is; empty if there is none. */
-  public String keptSource = "";
+  public String otherSource = "";
 
   /** The sign-in mode that the server showed last. */
-  public String modeSeen;
+  @Enumerated(EnumType.STRING)
+  public SignInMode modeSeen;
 
   public Instant modeSeenAt;
   public Instant validFrom;
@@ -54,6 +62,7 @@ public class AccountRow {
    * @param addedAt when it was added, as the destination says
    * @param usedAt when it was last used, as the destination says
    * @param endsAt when the destination stops accepting it
+   * @param ignored whether the server ignores it, since it cannot read all of it
    */
   public record Entry(
       String key,
@@ -62,5 +71,6 @@ public class AccountRow {
       String slot,
       Instant addedAt,
       Instant usedAt,
-      Instant endsAt) {}
+      Instant endsAt,
+      boolean ignored) {}
 }

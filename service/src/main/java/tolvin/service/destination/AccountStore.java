@@ -10,8 +10,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.api.Page;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** Accounts. */
 @ApplicationScoped

@@ -1,6 +1,8 @@
 package tolvin.service.destination;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import jakarta.persistence.Version;
@@ -12,6 +14,7 @@ import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.annotations.OptimisticLock;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.estate.Family;
 
 /** A system that keys get registered on. */
 @Entity
@@ -20,7 +23,10 @@ import org.hibernate.type.SqlTypes;
 public class DestinationRow {
   @Id public UUID id;
   public String name;
-  public String family;
+
+  @Enumerated(EnumType.STRING)
+  public Family family;
+
   public String host;
   public int port;
   public String managementLogin;
@@ -51,7 +57,7 @@ public class DestinationRow {
 
   /** When it was tried with a throw-away key, by the sheet in force. */
   @OptimisticLock(excluded = true)
-  public Instant triedAt;
+  public Instant testedAt;
 
   @JdbcTypeCode(SqlTypes.JSON)
   @OptimisticLock(excluded = true)
@@ -97,7 +103,7 @@ public class DestinationRow {
 
   /** Whether keys stand there in files that Tolvin edits over SSH. */
   public boolean hasFiles() {
-    return family.equals("sftp_server");
+    return family == Family.SFTP_SERVER;
   }
 
   /** Whether nothing is done there only because nobody compared its host key yet. */
@@ -107,7 +113,7 @@ public class DestinationRow {
 
   /** Whether only its own administrator can change what is registered there. */
   public boolean isPartner() {
-    return family.equals("partner");
+    return family == Family.PARTNER;
   }
 
   /**

@@ -6,8 +6,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.Page;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** Destinations and their pinned host keys. */
 @ApplicationScoped

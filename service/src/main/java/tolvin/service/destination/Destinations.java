@@ -8,6 +8,13 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.api.destination.AccountChangeRequest;
+import tolvin.api.destination.AccountRequest;
+import tolvin.api.destination.DestinationChangeRequest;
+import tolvin.api.destination.DestinationRequest;
+import tolvin.core.estate.Family;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -25,8 +32,6 @@ import tolvin.service.web.Problem;
 public class Destinations {
   /** As many keys as a file may be said to hold. */
   private static final int MOST_KEYS = 10_000;
-
-  private static final List<String> MODES = List.of("password", "key", "either", "both");
 
   private final DestinationStore store;
   private final AccountStore accounts;
@@ -57,35 +62,35 @@ public class Destinations {
   }
 
   @Transactional
-  DestinationRow add(DestinationResource.DestinationWish wish) {
+  DestinationRow add(DestinationRequest request) {
     DestinationRow row = new DestinationRow();
-    row.name = Checks.text(wish.name(), "name");
+    row.name = Checks.text(request.name(), "name");
     if (store.byName(row.name).isPresent()) {
       throw Problem.conflict(
           "destination-exists",
           "There is a destination " + row.name + " already.",
           "Choose another name, or use that one.");
     }
-    if (wish.sheetId() != null) {
-      systems.fill(row, wish);
+    if (request.sheetId() != null) {
+      systems.fill(row, request);
     } else {
-      OwnFamilies.fill(row, wish);
+      OwnFamilies.fill(row, request);
     }
-    relate(row, wish);
-    boolean hasHostKeys = wish.hostKeys() != null && !wish.hostKeys().isEmpty();
-    List<PublicKey> pinned = hasHostKeys ? hostKeys(wish.hostKeys()) : List.of();
+    relate(row, request);
+    boolean hasHostKeys = request.hostKeys() != null && !request.hostKeys().isEmpty();
+    List<PublicKey> pinned = hasHostKeys ? hostKeys(request.hostKeys()) : List.of();
     Instant now = clock.now();
     row.validFrom = now;
     row.healthNextAt = now;
     row.id = clock.id(now);
-    boolean speaksSsh = !row.host.isEmpty() && !row.family.equals("directory");
+    boolean speaksSsh = !row.host.isEmpty() && row.family != Family.DIRECTORY;
     if (pinned.isEmpty() && speaksSsh) {
       row.stoppedBecause = HostKeys.NOT_COMPARED;
     }
-    if (row.hasSheet() || row.family.equals("directory") || row.isPartner()) {
+    if (row.hasSheet() || row.family == Family.DIRECTORY || row.isPartner()) {
       store.add(row);
       store.flush();
-      systems.keepSecret(row.id, wish.secret());
+      systems.keepSecret(row.id, request.secret());
     } else {
       try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
         row.connectionKey = pair.key().blob();
@@ -114,22 +119,22 @@ public class Destinations {
   }
 
   /** What every family may have: a jump host, where its accounts sign in, how gently it is read. */
-  private void relate(DestinationRow row, DestinationResource.DestinationWish wish) {
-    if (wish.routeId() != null) {
-      DestinationRow jump = store.get(wish.routeId());
+  private void relate(DestinationRow row, DestinationRequest request) {
+    if (request.routeId() != null) {
+      DestinationRow jump = store.get(request.routeId());
       if (!jump.hasFiles() || jump.routeId != null) {
         throw Problem.invalid(
             jump.name + " cannot be a jump host.",
             "Name an SSH server that Tolvin reaches directly.");
       }
       row.routeId = jump.id;
-      row.routeLogin = Checks.text(wish.routeLogin(), "login on the jump host");
+      row.routeLogin = Checks.text(request.routeLogin(), "login on the jump host");
     }
-    if (wish.signsInAtId() != null) {
-      row.signsInAtId = sshServer(wish.signsInAtId()).id;
+    if (request.signsInAtId() != null) {
+      row.signsInAtId = sshServer(request.signsInAtId()).id;
     }
-    setGentleness(row, wish.readsPerSecond());
-    setConfiguration(row, wish.configPath(), wish.modePath(), wish.reloadCommand());
+    setGentleness(row, request.readsPerSecond());
+    setConfiguration(row, request.configPath(), request.modePath(), request.reloadCommand());
   }
 
   private static void setGentleness(DestinationRow row, Integer readsPerSecond) {
@@ -180,13 +185,13 @@ public class Destinations {
   /** Attaches an SSH server that is only known by name yet; it is stopped until it was compared. */
   @Transactional(Transactional.TxType.MANDATORY)
   public DestinationRow addUnreached(String name, String host, Integer port) {
-    return add(DestinationResource.DestinationWish.server(name, host == null ? name : host, port));
+    return add(DestinationRequest.server(name, host == null ? name : host, port));
   }
 
   /** Adds an account whose keys were brought by somebody. */
   @Transactional(Transactional.TxType.MANDATORY)
   public AccountRow addAccount(UUID destination, String login) {
-    return addAccount(destination, DestinationResource.AccountWish.named(login));
+    return addAccount(destination, AccountRequest.named(login));
   }
 
   /** Replaces the pinned host keys and lets a stopped destination go on. */
@@ -208,7 +213,7 @@ public class Destinations {
   }
 
   @Transactional
-  DestinationRow change(UUID id, int version, DestinationResource.DestinationChange change) {
+  DestinationRow change(UUID id, int version, DestinationChangeRequest change) {
     DestinationRow row = store.lock(id);
     if (row.version != version) {
       throw new Problem(
@@ -248,11 +253,11 @@ public class Destinations {
   }
 
   @Transactional
-  AccountRow addAccount(UUID destination, DestinationResource.AccountWish wish) {
+  AccountRow addAccount(UUID destination, AccountRequest request) {
     DestinationRow at = store.get(destination);
     AccountRow row = new AccountRow();
     row.destinationId = at.id;
-    row.login = Checks.text(wish.login(), "login");
+    row.login = Checks.text(request.login(), "login");
     boolean plain = row.login.matches("[A-Za-z0-9._@-]{1,64}") && !row.login.startsWith("-");
     boolean fits = at.hasSheet() ? row.login.length() <= 200 : plain;
     if (!fits) {
@@ -260,14 +265,17 @@ public class Destinations {
           "A login has 1 to 64 letters, digits, dots, dashes, underscores or @.",
           "Give the login as the destination knows it.");
     }
-    row.signInMode =
-        wish.signInMode() == null ? "key" : Checks.oneOf(wish.signInMode(), MODES, "sign-in mode");
-    row.kind = at.hasSheet() ? systems.kind(at, wish.kind()) : "";
+    row.signInMode = request.signInMode() == null ? SignInMode.KEY : request.signInMode();
+    row.kind = at.hasSheet() ? systems.kind(at, request.kind()) : "";
     int most = at.hasSheet() ? systems.slots(at, row.kind) : MOST_KEYS;
-    row.holds = wish.holds() == null ? Math.min(most, at.hasSheet() ? most : 16) : wish.holds();
+    row.holds =
+        request.holds() == null ? Math.min(most, at.hasSheet() ? most : 16) : request.holds();
     checkHolds(row.holds, most);
-    setKeeper(row, wish.keptBy() == null ? "us" : wish.keptBy(), wish.keptSource());
-    row.identityId = wish.identityId() == null ? null : identities.get(wish.identityId()).id;
+    setManagement(
+        row,
+        request.managedBy() == null ? Management.TOLVIN : request.managedBy(),
+        request.otherSource());
+    row.identityId = request.identityId() == null ? null : identities.get(request.identityId()).id;
     row.registered = new ArrayList<>();
     if (accounts.byLogin(at.id, row.login).isPresent()) {
       throw Problem.conflict(
@@ -278,9 +286,9 @@ public class Destinations {
     row.validFrom = clock.now();
     row.id = clock.id(row.validFrom);
     accounts.add(row);
-    if (wish.password() != null && !wish.password().isEmpty()) {
+    if (request.password() != null && !request.password().isEmpty()) {
       store.flush();
-      coffer.keepText(Coffer.ACCOUNT_PASSWORD, row.id, wish.password());
+      coffer.keepText(Coffer.ACCOUNT_PASSWORD, row.id, request.password());
     }
     journal.write(
         "account.added", row.id, "Account " + row.login + " on " + at.name + " added", Map.of());
@@ -295,22 +303,25 @@ public class Destinations {
     }
   }
 
-  private static void setKeeper(AccountRow row, String keptBy, String source) {
-    row.keptBy = Checks.oneOf(keptBy, List.of("us", "shared", "source"), "keeper");
-    row.keptSource = Checks.optional(source, "other source");
-    if (row.keptBy.equals("source") == row.keptSource.isEmpty()) {
+  private static void setManagement(AccountRow row, Management managedBy, String source) {
+    row.managedBy = managedBy;
+    row.otherSource = Checks.optional(source, "other source");
+    if (row.managedBy == Management.ANOTHER_SOURCE == row.otherSource.isEmpty()) {
       throw Problem.invalid(
-          "Only an account that another source keeps has such a source.",
-          "Give keptBy source together with what that source is.");
+          "Only an account that another source manages has such a source.",
+          "Give managedBy another-source together with what that source is.");
     }
   }
 
   @Transactional
-  AccountRow changeAccount(UUID id, DestinationResource.AccountChange change) {
+  AccountRow changeAccount(UUID id, AccountChangeRequest change) {
     AccountRow row = accounts.lock(id);
     DestinationRow at = store.get(row.destinationId);
-    if (change.keptBy() != null || change.keptSource() != null) {
-      setKeeper(row, change.keptBy() == null ? row.keptBy : change.keptBy(), change.keptSource());
+    if (change.managedBy() != null || change.otherSource() != null) {
+      setManagement(
+          row,
+          change.managedBy() == null ? row.managedBy : change.managedBy(),
+          change.otherSource());
     }
     if (change.holds() != null) {
       checkHolds(change.holds(), at.hasSheet() ? systems.slots(at, row.kind) : MOST_KEYS);
@@ -326,7 +337,7 @@ public class Destinations {
         "account.changed",
         id,
         "Account " + row.login + " on " + at.name + " changed",
-        Map.of("keptBy", row.keptBy, "keptSource", row.keptSource, "holds", row.holds));
+        Map.of("managedBy", row.managedBy, "otherSource", row.otherSource, "holds", row.holds));
     return row;
   }
 
@@ -353,7 +364,7 @@ public class Destinations {
         keys.add(OneLine.read(String.valueOf(line)).orRefuse().key());
       } catch (RefusedException e) {
         throw Problem.invalid(
-            "A host key cannot be read: " + e.refusal().sentence(), e.refusal().wayOut());
+            "A host key cannot be read: " + e.refusal().sentence(), e.refusal().remedy());
       }
     }
     return keys;

@@ -50,7 +50,7 @@ public class FeedStore extends RowStore<FeedRow> {
                     + " null or lease_until < :now) and not exists (select 1 from attempt a join"
                     + " account c on c.id = a.account_id where c.destination_id ="
                     + " feed.destination_id and a.outcome = 'RUNNING' and a.lease_until > :now and"
-                    + " a.effect like 'prove %') order by next_read_at limit 1 for no key update skip"
+                    + " a.kind = 'PROVE') order by next_read_at limit 1 for no key update skip"
                     + " locked")
             .setParameter("now", now)
             .getResultList();
@@ -107,12 +107,16 @@ public class FeedStore extends RowStore<FeedRow> {
    * How the clients at an address were seen to behave on an account.
    *
    * @param longestGap the longest silence between two uses; zero if none was seen
-   * @param longestRun the longest that a connection lasted; zero if no end of one was seen
+   * @param longestSession the longest that a connection lasted; zero if no end of one was seen
    * @param fellBackAt when a client was last seen to go on with another key after a refusal; null
    *     if never
    */
   public record ClientSeen(
-      UUID account, String address, Duration longestGap, Duration longestRun, Instant fellBackAt) {}
+      UUID account,
+      String address,
+      Duration longestGap,
+      Duration longestSession,
+      Instant fellBackAt) {}
 
   /** How the clients of some accounts were seen to behave. */
   public List<ClientSeen> clients(Collection<UUID> accounts) {
@@ -122,7 +126,7 @@ public class FeedStore extends RowStore<FeedRow> {
     List<?> rows =
         database
             .createNativeQuery(
-                "select account_id, address, longest_gap_seconds, longest_run_seconds, "
+                "select account_id, address, longest_gap_seconds, longest_session_seconds, "
                     + ClockStore.micros("fell_back_at")
                     + " from client_seen where account_id in :ids")
             .setParameter("ids", accounts)
@@ -147,7 +151,7 @@ public class FeedStore extends RowStore<FeedRow> {
 
   /** A connection that was watched from its beginning to its end. */
   void learnRun(UUID account, String address, long seconds) {
-    learn(account, address, "longest_run_seconds", seconds);
+    learn(account, address, "longest_session_seconds", seconds);
   }
 
   private void learn(UUID account, String address, String column, long seconds) {

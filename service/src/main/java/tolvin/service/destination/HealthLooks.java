@@ -1,6 +1,6 @@
 package tolvin.service.destination;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.runtime.ShutdownEvent;
 import io.quarkus.runtime.StartupEvent;
@@ -17,6 +17,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
+import tolvin.core.estate.Family;
 import tolvin.core.port.Connection;
 import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
@@ -101,7 +102,7 @@ public class HealthLooks {
 
   private boolean lookAtOne() {
     Optional<UUID> next =
-        inside(
+        inNewTransaction(
             () -> {
               Instant now = clock.now();
               return store.claimHealth(now, now.plus(LEASE)).map(d -> d.id);
@@ -112,23 +113,23 @@ public class HealthLooks {
 
   /** Looks at one destination now. */
   public void look(UUID id) {
-    DestinationRow at = inside(() -> store.get(id));
-    Instant began = inside(clock::now);
+    DestinationRow at = inNewTransaction(() -> store.get(id));
+    Instant began = inNewTransaction(clock::now);
     DestinationRow.Health found;
     try {
       Optional<HealthPort.Health> seen = Optional.empty();
       if (at.hasSheet()) {
-        Connection connection = inside(() -> access.connection(at));
+        Connection connection = inNewTransaction(() -> access.connection(at));
         if (connection.sheet().health().isPresent()) {
           seen = Optional.of(health.look(connection));
         }
       }
-      if (at.family.equals("directory")) {
-        directories.look(inside(() -> access.directory(at)));
+      if (at.family == Family.DIRECTORY) {
+        directories.look(inNewTransaction(() -> access.directory(at)));
       } else {
         hostKeys.look(id);
       }
-      Instant ended = inside(clock::now);
+      Instant ended = inNewTransaction(clock::now);
       found =
           new DestinationRow.Health(
               began,
@@ -151,7 +152,7 @@ public class HealthLooks {
               e.whole());
     }
     DestinationRow.Health result = found;
-    inside(
+    inNewTransaction(
         () -> {
           DestinationRow row = store.lock(id);
           String before = row.health == null ? null : row.health.failure();
@@ -173,7 +174,7 @@ public class HealthLooks {
 
   private boolean supplyOne() {
     Optional<Supply> next =
-        inside(
+        inNewTransaction(
             () -> {
               Instant now = clock.now();
               return store
@@ -200,7 +201,7 @@ public class HealthLooks {
       reason = e.whole();
     }
     String why = reason;
-    inside(
+    inNewTransaction(
         () -> {
           KnownHostSupplyRow row = store.supply(supply.id());
           row.reason = why;

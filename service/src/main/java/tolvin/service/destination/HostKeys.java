@@ -1,6 +1,6 @@
 package tolvin.service.destination;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
@@ -70,12 +70,12 @@ public class HostKeys {
 
   /** Looks which host keys are shown, and stops the destination if one was changed unannounced. */
   public void look(UUID id) throws PortException {
-    DestinationRow at = inside(() -> store.get(id));
+    DestinationRow at = inNewTransaction(() -> store.get(id));
     if (at.host.isEmpty()) {
       return;
     }
-    List<PublicKey> shown = port.look(at.host, at.port, inside(() -> access.route(at)));
-    inside(
+    List<PublicKey> shown = port.look(at.host, at.port, inNewTransaction(() -> access.route(at)));
+    inNewTransaction(
         () -> {
           record(id, shown);
           return null;

@@ -3,9 +3,14 @@ package tolvin.service.destination;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeSet;
+import java.util.stream.Collectors;
+import tolvin.api.destination.DestinationRequest;
+import tolvin.api.destination.FamilyView;
+import tolvin.api.sheet.SettingView;
+import tolvin.core.estate.Family;
 import tolvin.core.form.Form;
 import tolvin.core.port.KeyRepository;
+import tolvin.core.word.Words;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
 
@@ -14,8 +19,6 @@ import tolvin.service.web.Problem;
  * key repositories, directories, and partners that it cannot talk to.
  */
 final class OwnFamilies {
-  static final List<String> ALL = List.of("sftp_server", "key_repository", "directory", "partner");
-
   static final String PATH = "path";
   static final String BRANCH = "branch";
   static final String FILES = "files";
@@ -33,116 +36,159 @@ final class OwnFamilies {
 
   private static final String LOGIN = "{login}";
 
-  /** What may be said of each family: name to what is usual; null where it must be said. */
-  private static final Map<String, Map<String, String>> SETTINGS =
-      Map.of(
-          "key_repository",
-          settings(
-              PATH,
+  /** Each, with what is asked when one is attached. */
+  static final List<FamilyView> ALL =
+      List.of(
+          new FamilyView(
+              Family.SFTP_SERVER,
+              "SSH server, with keys in files",
+              22,
               null,
-              BRANCH,
-              "main",
-              FILES,
-              "keys/{login}.pub",
-              AUTHOR,
-              "Tolvin <tolvin@localhost>",
-              SIGNED,
-              "no"),
-          "directory",
-          settings(
-              BASE,
-              null,
-              FILTER,
-              "(uid={login})",
-              ATTRIBUTE,
-              null,
-              OBJECT_CLASS,
+              false,
+              false,
+              List.of()),
+          new FamilyView(
+              Family.KEY_REPOSITORY,
+              "Key repository, with keys in files of a git repository",
+              22,
+              "git",
+              false,
+              true,
+              List.of(
+                  needed(PATH, "the repository's path, as git gives it to the server"),
+                  usual(BRANCH, "the branch that counts", "main"),
+                  usual(
+                      FILES,
+                      "the names of an account's files; {login}, and {key} for a file each",
+                      "keys/{login}.pub"),
+                  usual(AUTHOR, "who commits", "Tolvin <tolvin@localhost>"),
+                  usual(SIGNED, "whether commits are signed, yes or no", "no"))),
+          new FamilyView(
+              Family.DIRECTORY,
+              "Directory, with keys on people's entries (LDAP)",
+              636,
               "",
-              SECURITY,
-              "LDAPS",
-              TRUSTED,
-              null),
-          "partner",
-          settings(TO_WHOM, null, CONTACT, null, FORM, Form.AUTHORIZED_KEYS.word()));
+              true,
+              true,
+              List.of(
+                  needed(BASE, "the entry below which people are"),
+                  usual(FILTER, "how the entry of a login is found", "(uid={login})"),
+                  needed(ATTRIBUTE, "the attribute with the keys"),
+                  usual(OBJECT_CLASS, "the class that an entry needs for it", ""),
+                  usual(SECURITY, "LDAPS or STARTTLS", "LDAPS"),
+                  new SettingView(
+                      TRUSTED,
+                      "the certificate, in PEM, that the directory's own is checked with",
+                      null,
+                      true))),
+          new FamilyView(
+              Family.PARTNER,
+              "Partner, whose server only they can change",
+              22,
+              null,
+              false,
+              false,
+              List.of(
+                  needed(TO_WHOM, "the person who is asked there"),
+                  needed(CONTACT, "how they are reached, from a list of your own"),
+                  usual(
+                      FORM,
+                      "the form of a key that they take: rfc4716, one-line, spki, …",
+                      Form.AUTHORIZED_KEYS.word()))));
 
   private OwnFamilies() {}
 
-  private static Map<String, String> settings(String... pairs) {
-    Map<String, String> all = new HashMap<>();
-    for (int i = 0; i < pairs.length; i += 2) {
-      all.put(pairs[i], pairs[i + 1]);
-    }
-    return all;
+  private static SettingView needed(String name, String about) {
+    return new SettingView(name, about, null, false);
+  }
+
+  private static SettingView usual(String name, String about, String usual) {
+    return new SettingView(name, about, usual, false);
   }
 
   /** Fills in a destination that is about to be added. */
-  static void fill(DestinationRow row, DestinationResource.DestinationWish wish) {
-    row.family = Checks.oneOf(wish.family(), ALL, "family");
-    row.host = Checks.text(wish.host(), "host");
+  static void fill(DestinationRow row, DestinationRequest request) {
+    row.family = Checks.given(request.family(), "family");
+    FamilyView family = family(row.family);
+    row.host = Checks.text(request.host(), "host");
     row.takes = Form.AUTHORIZED_KEYS.word();
-    row.port = wish.port() == null ? row.family.equals("directory") ? 636 : 22 : wish.port();
+    row.port = request.port() == null ? family.port() : request.port();
     if (row.port < 1 || row.port > 65535) {
       throw Problem.invalid("The port must lie between 1 and 65535.", "SSH servers use 22.");
     }
     row.propagationSeconds =
-        wish.propagation() == null
+        request.propagation() == null
             ? 0
-            : Checks.duration(wish.propagation(), "propagation time", java.time.Duration.ZERO)
+            : Checks.duration(request.propagation(), "propagation time", java.time.Duration.ZERO)
                 .toSeconds();
     row.keysPath = "";
-    if (row.family.equals("sftp_server")) {
-      server(row, wish);
+    if (row.family == Family.SFTP_SERVER) {
+      server(row, request);
       return;
     }
-    row.settings = settings(row.family, wish.settings());
+    row.settings = settings(family.settings(), request.settings());
     row.connectUser =
-        row.family.equals("key_repository") && wish.user() == null
-            ? "git"
-            : Checks.optional(wish.user(), "user");
+        request.user() == null && family.user() != null
+            ? family.user()
+            : Checks.optional(request.user(), "user");
     switch (row.family) {
-      case "key_repository" -> repository(row);
-      case "directory" -> directory(row, wish);
+      case KEY_REPOSITORY -> repository(row);
+      case DIRECTORY -> directory(row, request);
       default -> row.takes = form(row.settings.get(FORM));
     }
   }
 
-  private static void server(DestinationRow row, DestinationResource.DestinationWish wish) {
-    row.managementLogin = emptyToNull(Checks.optional(wish.managementLogin(), "management login"));
+  private static void server(DestinationRow row, DestinationRequest request) {
+    row.managementLogin =
+        emptyToNull(Checks.optional(request.managementLogin(), "management login"));
     row.keysPath =
-        wish.keysPath() == null
+        request.keysPath() == null
             ? ".ssh/authorized_keys"
-            : Checks.text(wish.keysPath(), "path of the keys");
+            : Checks.text(request.keysPath(), "path of the keys");
     if (row.managementLogin != null && !row.keysPath.contains(LOGIN)) {
       throw Problem.invalid(
           "With a management login the path of the keys must contain {login}.",
           "Give a path such as /home/{login}/.ssh/authorized_keys.");
     }
-    row.logPath = emptyToNull(Checks.optional(wish.logPath(), "path of the sign-in log"));
+    row.logPath = emptyToNull(Checks.optional(request.logPath(), "path of the sign-in log"));
   }
 
-  private static Map<String, String> settings(String family, Map<String, String> wished) {
-    Map<String, String> known = SETTINGS.get(family);
-    Map<String, String> settings = new HashMap<>();
+  private static FamilyView family(Family family) {
+    return ALL.stream()
+        .filter(view -> view.family() == family)
+        .findFirst()
+        .orElseThrow(
+            () ->
+                Problem.invalid(
+                    "A " + Words.said(family) + " is attached by its sheet.",
+                    "Name the sheet, or use one of: "
+                        + ALL.stream()
+                            .map(view -> Words.of(view.family()))
+                            .collect(Collectors.joining(", "))
+                        + "."));
+  }
+
+  private static Map<String, String> settings(List<SettingView> known, Map<String, String> wished) {
     Map<String, String> given = wished == null ? Map.of() : wished;
+    List<String> names = known.stream().map(SettingView::name).toList();
     for (Map.Entry<String, String> setting : given.entrySet()) {
-      if (!known.containsKey(setting.getKey())
+      if (!names.contains(setting.getKey())
           || setting.getValue() == null
           || setting.getValue().length() > 20_000) {
         throw Problem.invalid(
             "There is no setting “" + setting.getKey() + "”, or it is too long.",
-            "There are: " + String.join(", ", new TreeSet<>(known.keySet())) + ".");
+            "There are: " + String.join(", ", names) + ".");
       }
-      settings.put(setting.getKey(), setting.getValue().strip());
     }
-    for (Map.Entry<String, String> setting : known.entrySet()) {
-      if (settings.getOrDefault(setting.getKey(), "").isEmpty()) {
-        if (setting.getValue() == null) {
-          throw Problem.invalid(
-              "Nobody said its “" + setting.getKey() + "”.",
-              "Give it with --setting " + setting.getKey() + "=….");
-        }
-        settings.put(setting.getKey(), setting.getValue());
+    Map<String, String> settings = new HashMap<>();
+    for (SettingView setting : known) {
+      String said = given.getOrDefault(setting.name(), "").strip();
+      if (said.isEmpty() && setting.usual() == null) {
+        throw Problem.invalid(
+            "The setting “" + setting.name() + "” is missing: " + setting.about() + ".",
+            "Give it with --setting " + setting.name() + "=….");
       }
+      settings.put(setting.name(), said.isEmpty() ? setting.usual() : said);
     }
     return settings;
   }
@@ -162,7 +208,7 @@ final class OwnFamilies {
     }
   }
 
-  private static void directory(DestinationRow row, DestinationResource.DestinationWish wish) {
+  private static void directory(DestinationRow row, DestinationRequest request) {
     row.settings.compute(SECURITY, (name, value) -> value.toUpperCase(java.util.Locale.ROOT));
     Checks.oneOf(row.settings.get(SECURITY), List.of("LDAPS", "STARTTLS"), "setting security");
     if (!row.settings.get(FILTER).contains(LOGIN)) {
@@ -171,7 +217,7 @@ final class OwnFamilies {
     if (!row.settings.get(ATTRIBUTE).matches("[A-Za-z][A-Za-z0-9-]*")) {
       throw Problem.invalid("That is no name of an attribute.", "Give its name in the schema.");
     }
-    if (row.connectUser.isEmpty() || wish.secret() == null || wish.secret().isBlank()) {
+    if (row.connectUser.isEmpty() || request.secret() == null || request.secret().isBlank()) {
       throw Problem.invalid(
           "A directory wants a user to bind as, and a secret.",
           "Give --user with its distinguished name and --secret-file.");

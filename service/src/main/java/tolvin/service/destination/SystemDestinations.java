@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
+import tolvin.api.destination.DestinationRequest;
 import tolvin.connectors.sheet.SheetTrials;
 import tolvin.core.form.Form;
 import tolvin.core.port.Connection;
@@ -39,15 +40,15 @@ class SystemDestinations {
   }
 
   /** Fills in a destination that is about to be added. */
-  void fill(DestinationRow row, DestinationResource.DestinationWish wish) {
-    SystemSheet sheet = sheets.of(wish.sheetId());
-    row.sheetId = wish.sheetId();
+  void fill(DestinationRow row, DestinationRequest request) {
+    SystemSheet sheet = sheets.of(request.sheetId());
+    row.sheetId = request.sheetId();
     row.family = sheet.family();
-    row.address = address(sheet, wish.address());
-    row.settings = settings(sheet, wish.settings());
-    row.connectUser = Checks.optional(wish.user(), "user");
+    row.address = address(sheet, request.address());
+    row.settings = settings(sheet, request.settings());
+    row.connectUser = Checks.optional(request.user(), "user");
     row.keysPath = "";
-    row.secretEndsAt = wish.secretEndsAt();
+    row.secretEndsAt = request.secretEndsAt();
     row.takes =
         sheet.accounts().values().stream()
             .findFirst()
@@ -59,7 +60,7 @@ class SystemDestinations {
             .max(Duration::compareTo)
             .orElse(Duration.ZERO)
             .toSeconds();
-    demandSecret(sheet, wish.secret());
+    demandSecret(sheet, request.secret());
     row.host = "";
     row.port = 0;
     for (Map.Entry<String, AccountKind> kind : sheet.accounts().entrySet()) {
@@ -82,7 +83,7 @@ class SystemDestinations {
 
   /**
    * Keeps the secret that Tolvin connects with, in place of the one before. A client certificate
-   * with its private key comes in base64, since private halves are refused wherever else they come
+   * with its private key comes in base64, since private keys are refused wherever else they come
    * in.
    */
   @Transactional(Transactional.TxType.MANDATORY)

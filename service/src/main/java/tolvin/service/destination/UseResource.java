@@ -16,12 +16,14 @@ import java.util.Map;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import tolvin.api.Page;
+import tolvin.api.destination.ReadInView;
+import tolvin.api.destination.UseView;
 import tolvin.core.signin.LoggedLine;
 import tolvin.service.people.Role;
 import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
-import tolvin.service.web.Page;
 
 /** Uses of keys, as the logs of destinations tell of them. */
 @Path("/api/v1")
@@ -52,25 +54,6 @@ public class UseResource {
   }
 
   /**
-   * The uses of one key on one account from one address.
-   *
-   * @param account the login
-   * @param known whether the account is in the books
-   * @param address from where; a dash if the destination does not say
-   * @param lastAt when it was used last
-   * @param readIn whether only a file that a person read in says so
-   */
-  public record UseSeen(
-      String account,
-      boolean known,
-      String key,
-      String address,
-      Instant firstAt,
-      Instant lastAt,
-      long count,
-      boolean readIn) {}
-
-  /**
    * Where the logs of a destination say that keys were used, the accounts nobody knew first.
    *
    * @param account one account of it; all if absent
@@ -78,19 +61,19 @@ public class UseResource {
   @GET
   @Path("destinations/{id}/uses")
   @Transactional
-  public Page<UseSeen> listUsesAtDestination(UUID id, @QueryParam("account") UUID account) {
+  public Page<UseView> listUsesAtDestination(UUID id, @QueryParam("account") UUID account) {
     destinations.get(id);
     List<UseRow> known = account == null ? feeds.usesAt(id, MOST) : feeds.uses(List.of(account));
     Map<UUID, String> logins =
         accounts.byIds(known.stream().map(u -> u.accountId).collect(Collectors.toSet())).stream()
             .collect(Collectors.toMap(a -> a.id, a -> a.login));
-    Stream<UseSeen> elsewhere =
+    Stream<UseView> elsewhere =
         account != null
             ? Stream.of()
             : feeds.usesElsewhere(id, MOST).stream()
                 .map(
                     u ->
-                        new UseSeen(
+                        new UseView(
                             u.login,
                             false,
                             u.fingerprint,
@@ -105,7 +88,7 @@ public class UseResource {
                 known.stream()
                     .map(
                         u ->
-                            new UseSeen(
+                            new UseView(
                                 logins.get(u.accountId),
                                 true,
                                 u.fingerprint,
@@ -127,7 +110,7 @@ public class UseResource {
   @POST
   @Path("destinations/{id}/uses")
   @Consumes(MediaType.APPLICATION_OCTET_STREAM)
-  public TakenIn readUses(UUID id, @QueryParam("zone") String zone, byte[] log) {
+  public ReadInView readUses(UUID id, @QueryParam("zone") String zone, byte[] log) {
     destinations.get(id);
     ZoneId told = Checks.zone(zone);
     Instant now = clock.now();
@@ -141,19 +124,7 @@ public class UseResource {
     if (taken.counted() > 0) {
       wakening.of(taken.accounts());
     }
-    return new TakenIn(
+    return new ReadInView(
         taken.counted(), taken.again(), taken.timeless(), taken.tooOld(), taken.unknownAccounts());
   }
-
-  /**
-   * What came of lines that were read in.
-   *
-   * @param counted uses that were counted
-   * @param again lines that were counted before
-   * @param timeless lines without a time, which could not be told from ones counted before
-   * @param tooOld lines from before what is remembered
-   * @param unknownAccounts uses on accounts that are not on record, counted too
-   */
-  public record TakenIn(
-      long counted, long again, long timeless, long tooOld, long unknownAccounts) {}
 }

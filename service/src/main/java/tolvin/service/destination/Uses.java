@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.core.estate.PlacementState;
 import tolvin.core.signin.ConnectionEvent.SignIn;
 import tolvin.core.signin.LineSet;
 import tolvin.core.signin.LoggedLine;
@@ -336,7 +337,7 @@ public class Uses {
 
     Optional<PlacementRow> of(String key, UUID account) {
       return Optional.ofNullable(rows.get(key + " " + account))
-          .filter(p -> p.state.equals("placed"));
+          .filter(p -> p.state == PlacementState.PLACED);
     }
   }
 

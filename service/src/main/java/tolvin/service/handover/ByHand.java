@@ -1,6 +1,6 @@
 package tolvin.service.handover;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
@@ -10,6 +10,8 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.Registered;
+import tolvin.core.handover.HandOverKind;
+import tolvin.core.handover.HandOverState;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.PortException;
@@ -85,7 +87,7 @@ public class ByHand {
 
   /** What is known to be registered at a partner's: what a trial has confirmed. */
   public List<Registered> known(UUID accountId) {
-    return inside(
+    return inNewTransaction(
         () ->
             accounts.get(accountId).registered.stream()
                 .map(
@@ -110,19 +112,19 @@ public class ByHand {
     if (known.stream().anyMatch(r -> r.key().equals(key))) {
       return known;
     }
-    HandOverRow asked = asked("register", accountId, key);
+    HandOverRow asked = asked(HandOverKind.REGISTER, accountId, key);
     Tried tried = tried(asked, accountId, key, begun);
     if (!tried.accepted()) {
       throw waiting(asked, tried.answer());
     }
-    inside(
+    inNewTransaction(
         () -> {
           handOvers.confirm(
               locked(asked),
               tried.made() ? "Tolvin signed in with it" : "its holder signed in with it");
           return null;
         });
-    PlacementRow placement = inside(() -> placement(accountId, key));
+    PlacementRow placement = inNewTransaction(() -> placement(accountId, key));
     List<Registered> after = new ArrayList<>(known);
     after.add(new Registered(key, placement.line));
     return after;
@@ -141,7 +143,7 @@ public class ByHand {
     if (after.size() == known.size()) {
       return known;
     }
-    HandOverRow asked = asked("take_out", accountId, key);
+    HandOverRow asked = asked(HandOverKind.TAKE_OUT, accountId, key);
     Tried tried = tried(asked, accountId, key, begun);
     if (tried.accepted()) {
       throw waiting(asked, "the old key is still let in");
@@ -153,16 +155,16 @@ public class ByHand {
             asked, "no key is let in there now, so nothing is proven: " + control.answer());
       }
     }
-    if (!tried.made() && !inside(() -> live(asked)).state.equals("replied")) {
+    if (!tried.made() && inNewTransaction(() -> live(asked)).state != HandOverState.REPLIED) {
       throw waiting(asked, tried.answer());
     }
-    inside(
+    inNewTransaction(
         () -> {
           handOvers.confirm(
               locked(asked),
               tried.made()
                   ? "the key is refused there, and another one is let in"
-                  : "by their word; Tolvin does not hold the old private half to try it");
+                  : "by their word; Tolvin does not hold the old private key to try it");
           return null;
         });
     return after;
@@ -181,13 +183,13 @@ public class ByHand {
       UUID accountId, Fingerprint key, boolean wanted, List<Registered> found)
       throws PortException {
     Optional<Registered> there = found.stream().filter(r -> r.key().equals(key)).findFirst();
-    String kind = wanted ? "register" : "take_out";
+    HandOverKind kind = wanted ? HandOverKind.REGISTER : HandOverKind.TAKE_OUT;
     if (there.isPresent() != wanted) {
       throw waiting(
           asked(kind, accountId, key),
           wanted ? "the key does not stand there yet" : "the key still stands there");
     }
-    inside(
+    inNewTransaction(
         () -> {
           // what the source writes is what is agreed from now on
           there.ifPresent(r -> placements.lock(placement(accountId, key).id).line = r.line());
@@ -204,17 +206,17 @@ public class ByHand {
   }
 
   /**
-   * Has a holder put a new private half in place; it is there when the seat was seen to use it.
+   * Has a holder put a new private key in place; it is there when the seat was seen to use it.
    *
    * @throws PortException while it waits for them
    */
   public SeatPort.Holding supply(UUID seatId, Fingerprint key) throws PortException {
-    SeatRow seat = inside(() -> seats.get(seatId));
+    SeatRow seat = inNewTransaction(() -> seats.get(seatId));
     if (seat.offers.contains(key.value())) {
       return holding(seat);
     }
     HandOverRow asked =
-        inside(
+        inNewTransaction(
             () -> {
               TieRow tie = seats.tiesOfSeats(List.of(seatId)).get(0);
               AccountRow account = accounts.get(tie.accountId);
@@ -224,12 +226,12 @@ public class ByHand {
                   keys.known(key),
                   integrations.get(seat.integrationId).owner);
             });
-    if (!inside(() -> wasUsed(seat, key, asked.madeAt))) {
+    if (!inNewTransaction(() -> wasUsed(seat, key, asked.madeAt))) {
       throw waiting(
           asked,
           "it was not seen in use yet; its holder proves it with: tolvin trial run ACCOUNT --here");
     }
-    inside(
+    inNewTransaction(
         () -> {
           handOvers.confirm(locked(asked), "the seat was seen to sign in with it");
           return null;
@@ -240,7 +242,7 @@ public class ByHand {
 
   /** What a seat holds that Tolvin does not reach, as far as it is known. */
   public SeatPort.Holding holding(UUID seatId) {
-    return inside(() -> holding(seats.get(seatId)));
+    return inNewTransaction(() -> holding(seats.get(seatId)));
   }
 
   private static SeatPort.Holding holding(SeatRow seat) {
@@ -265,8 +267,8 @@ public class ByHand {
     return false;
   }
 
-  private HandOverRow asked(String kind, UUID accountId, Fingerprint key) {
-    return inside(
+  private HandOverRow asked(HandOverKind kind, UUID accountId, Fingerprint key) {
+    return inNewTransaction(
         () -> {
           AccountRow account = accounts.get(accountId);
           return handOvers.ask(kind, account, keys.known(key), placement(accountId, key).id);
@@ -277,17 +279,17 @@ public class ByHand {
 
   /**
    * Tries, if it is time to; a partner's server may lock out who tries too often. What a holder
-   * tried stands in the books, and is looked at every time.
+   * tried stands on record, and is looked at every time.
    */
   private Tried tried(HandOverRow asked, UUID accountId, Fingerprint key, Instant begun)
       throws PortException {
-    HandOverRow row = inside(() -> live(asked));
+    HandOverRow row = inNewTransaction(() -> live(asked));
     if (row.nextTrialAt != null && begun.isBefore(row.nextTrialAt)) {
-      boolean takingOut = row.kind.equals("take_out");
+      boolean takingOut = row.kind == HandOverKind.TAKE_OUT;
       return new Tried(takingOut, takingOut, row.lastTrial == null ? "" : row.lastTrial);
     }
     Tried tried = attempt(accountId, key, begun, since(row));
-    inside(
+    inNewTransaction(
         () -> {
           HandOverRow now = locked(asked);
           now.nextTrialAt = tried.made() ? clock.now().plus(TRY_EVERY) : null;
@@ -302,32 +304,32 @@ public class ByHand {
    * they say that it is out.
    */
   private static Instant since(HandOverRow asked) {
-    return asked.kind.equals("take_out") && asked.repliedAt != null
+    return asked.kind == HandOverKind.TAKE_OUT && asked.repliedAt != null
         ? asked.repliedAt
         : asked.madeAt;
   }
 
   private Tried attempt(UUID accountId, Fingerprint key, Instant begun, Instant holderSince)
       throws PortException {
-    KeyRow row = inside(() -> keys.known(key));
+    KeyRow row = inNewTransaction(() -> keys.known(key));
     Optional<SecretPair> pair =
-        inside(() -> coffer.take(Coffer.PRIVATE_HALF, row.id, Access.key(row.blob)));
+        inNewTransaction(() -> coffer.take(Coffer.PRIVATE_KEY, row.id, Access.key(row.blob)));
     if (pair.isEmpty()) {
       boolean byHolder =
-          inside(
+          inNewTransaction(
               () ->
                   placements.trialsSeen(accountId, row.id, 20).stream()
                       .anyMatch(t -> t.signed && t.accepted && t.madeAt.isAfter(holderSince)));
       return new Tried(
           false,
           byHolder,
-          "Tolvin does not hold the private half; its holder proves it with: tolvin trial run"
+          "Tolvin does not hold the private key; its holder proves it with: tolvin trial run"
               + " ACCOUNT --here");
     }
     try (SecretPair held = pair.get()) {
-      AccountRow account = inside(() -> accounts.get(accountId));
+      AccountRow account = inNewTransaction(() -> accounts.get(accountId));
       TrialPort.Trial trial = trials.attempt(access.attempt(account, "", held));
-      inside(
+      inNewTransaction(
           () -> {
             placements.addTrial(
                 TrialRow.ofTolvin(
@@ -348,7 +350,7 @@ public class ByHand {
   }
 
   private PortException waiting(HandOverRow asked, String answer) {
-    HandOverRow row = inside(() -> live(asked));
+    HandOverRow row = inNewTransaction(() -> live(asked));
     String replied =
         row.repliedAt == null
             ? "did not reply yet"

@@ -7,14 +7,18 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
-import java.time.Instant;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.ReasonRequest;
+import tolvin.api.handover.AcceptanceRequest;
+import tolvin.api.handover.HandOverView;
+import tolvin.api.handover.PackageView;
+import tolvin.api.handover.TheirKeyRequest;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.key.KeyStore;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** Hand-overs. */
 @Path("/api/v1/hand-overs")
@@ -45,65 +49,10 @@ public class HandOverResource {
     this.keys = keys;
   }
 
-  /**
-   * A key of theirs that is asked for.
-   *
-   * @param accountId the account of ours that they sign in to
-   * @param toWhom who is asked
-   * @param contact how they are reached
-   * @param dueAt until when; in a week if absent
-   */
-  public record TheirKeyWish(UUID accountId, String toWhom, String contact, Instant dueAt) {}
-
-  /**
-   * A key of theirs that is believed.
-   *
-   * @param fingerprint what they read over the telephone
-   * @param identityId whose the key is
-   */
-  public record Acceptance(String fingerprint, UUID identityId) {}
-
-  /** Why it is given up. */
-  public record GivingUp(String reason) {}
-
-  /**
-   * A hand-over.
-   *
-   * @param kind register, take_out, supply or their_key
-   * @param state open, replied, confirmed or given_up
-   * @param about the account or seat
-   * @param key the key's fingerprint; absent until they gave theirs
-   * @param whatToDo what they are asked, in words
-   * @param lastTrial what the last trial said, or what confirmed it
-   */
-  public record HandOver(
-      UUID id,
-      String kind,
-      String state,
-      String destination,
-      String about,
-      String key,
-      String toWhom,
-      String contact,
-      String form,
-      String whatToDo,
-      Instant dueAt,
-      Instant madeAt,
-      Instant linkEndsAt,
-      String reply,
-      String replyName,
-      String replyFingerprint,
-      Instant repliedAt,
-      int reminders,
-      Instant nextReminderAt,
-      String lastTrial,
-      Instant confirmedAt,
-      String endedBecause) {}
-
   /** Hand-overs, the newest first; those that ended too if asked for. */
   @GET
   @Transactional
-  public Page<HandOver> listHandOvers(
+  public Page<HandOverView> listHandOvers(
       @QueryParam("ended") @DefaultValue("false") boolean ended,
       @QueryParam("after") UUID after,
       @QueryParam("limit") @DefaultValue("50") int limit) {
@@ -114,22 +63,22 @@ public class HandOverResource {
   @GET
   @Path("{id}")
   @Transactional
-  public HandOver showHandOver(UUID id) {
+  public HandOverView showHandOver(UUID id) {
     return view(store.get(id));
   }
 
   /** Asks a partner for a key of theirs. */
   @POST
   @Transactional
-  public HandOver askForTheirKey(TheirKeyWish wish) {
-    return view(handOvers.askForTheirKey(wish));
+  public HandOverView askForTheirKey(TheirKeyRequest request) {
+    return view(handOvers.askForTheirKey(request));
   }
 
   /** The package to be sent, with a link that is good once; a link given before ends. */
   @POST
   @Path("{id}/package")
   @Transactional
-  public Packages.Package packHandOver(UUID id) {
+  public PackageView packHandOver(UUID id) {
     return handOvers.pack(id);
   }
 
@@ -137,7 +86,7 @@ public class HandOverResource {
   @POST
   @Path("{id}/accept")
   @Transactional
-  public HandOver acceptTheirKey(UUID id, Acceptance acceptance) {
+  public HandOverView acceptTheirKey(UUID id, AcceptanceRequest acceptance) {
     return view(handOvers.accept(id, acceptance));
   }
 
@@ -145,12 +94,12 @@ public class HandOverResource {
   @POST
   @Path("{id}/give-up")
   @Transactional
-  public HandOver giveUpHandOver(UUID id, GivingUp why) {
+  public HandOverView giveUpHandOver(UUID id, ReasonRequest why) {
     return view(handOvers.giveUp(id, why.reason()));
   }
 
-  private HandOver view(HandOverRow row) {
-    return new HandOver(
+  private HandOverView view(HandOverRow row) {
+    return new HandOverView(
         row.id,
         row.kind,
         row.state,

@@ -1,11 +1,15 @@
 package tolvin.service.handover;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.handover.HandOverKind;
+import tolvin.core.handover.HandOverState;
 
 /** Something that somebody elsewhere was asked to do. */
 @Entity
@@ -15,10 +19,12 @@ public class HandOverRow {
   @Id public UUID id;
 
   /** register, take_out, supply or their_key. */
-  public String kind;
+  @Enumerated(EnumType.STRING)
+  public HandOverKind kind;
 
   /** open, replied, confirmed or given_up. */
-  public String state;
+  @Enumerated(EnumType.STRING)
+  public HandOverState state;
 
   public UUID destinationId;
   public UUID accountId;
@@ -52,6 +58,6 @@ public class HandOverRow {
   public String endedBecause;
 
   boolean isLive() {
-    return state.equals("open") || state.equals("replied");
+    return state == HandOverState.OPEN || state == HandOverState.REPLIED;
   }
 }

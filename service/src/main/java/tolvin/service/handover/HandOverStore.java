@@ -6,8 +6,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.core.handover.HandOverKind;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** Hand-overs. */
 @ApplicationScoped
@@ -17,17 +18,17 @@ public class HandOverStore extends RowStore<HandOverRow> {
   }
 
   Page<HandOverRow> page(boolean ended, UUID after, int limit) {
-    return page(ended ? "true = true" : "r.state in ('open', 'replied')", Map.of(), after, limit);
+    return page(ended ? "true = true" : "r.state in (OPEN, REPLIED)", Map.of(), after, limit);
   }
 
   /** Those that wait for somebody. */
   public List<HandOverRow> live() {
-    return list("r.state in ('open', 'replied')", Map.of());
+    return list("r.state in (OPEN, REPLIED)", Map.of());
   }
 
-  Optional<HandOverRow> live(String kind, UUID about, UUID key) {
+  Optional<HandOverRow> live(HandOverKind kind, UUID about, UUID key) {
     return one(
-        "r.state in ('open', 'replied') and r.kind = :kind and r.keyId = :key and (r.accountId ="
+        "r.state in (OPEN, REPLIED) and r.kind = :kind and r.keyId = :key and (r.accountId ="
             + " :about or r.seatId = :about)",
         Map.of("kind", kind, "key", key, "about", about));
   }
@@ -37,6 +38,6 @@ public class HandOverStore extends RowStore<HandOverRow> {
   }
 
   List<HandOverRow> toRemind(Instant now) {
-    return list("r.state = 'open' and r.nextReminderAt <= :now", Map.of("now", now));
+    return list("r.state = OPEN and r.nextReminderAt <= :now", Map.of("now", now));
   }
 }

@@ -14,12 +14,19 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.api.handover.AcceptanceRequest;
+import tolvin.api.handover.PackageView;
+import tolvin.api.handover.TheirKeyRequest;
+import tolvin.core.estate.Custody;
 import tolvin.core.form.Form;
+import tolvin.core.handover.HandOverKind;
+import tolvin.core.handover.HandOverState;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.FingerprintText;
 import tolvin.core.key.PlainText;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
+import tolvin.core.word.Words;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
@@ -101,7 +108,7 @@ public class HandOvers {
   }
 
   /** What is asked of somebody about a key on an account, and not ended. */
-  Optional<HandOverRow> live(String kind, UUID account, UUID key) {
+  Optional<HandOverRow> live(HandOverKind kind, UUID account, UUID key) {
     return store.live(kind, account, key);
   }
 
@@ -110,7 +117,7 @@ public class HandOvers {
    * key, or to take it out.
    */
   @Transactional(Transactional.TxType.MANDATORY)
-  HandOverRow ask(String kind, AccountRow account, KeyRow key, UUID placement) {
+  HandOverRow ask(HandOverKind kind, AccountRow account, KeyRow key, UUID placement) {
     DestinationRow at = destinations.get(account.destinationId);
     return store
         .live(kind, account.id, key.id)
@@ -121,8 +128,8 @@ public class HandOvers {
                   fresh(
                       kind,
                       at,
-                      partner ? at.settings.get("to-whom") : account.keptSource,
-                      partner ? at.settings.get("contact") : "whoever keeps that source",
+                      partner ? at.settings.get("to-whom") : account.otherSource,
+                      partner ? at.settings.get("contact") : "the keeper of that source",
                       at.takes,
                       null);
               row.accountId = account.id;
@@ -132,15 +139,16 @@ public class HandOvers {
             });
   }
 
-  /** Makes sure that a seat's holder is asked to put a new private half in place. */
+  /** Makes sure that a seat's holder is asked to put a new private key in place. */
   @Transactional(Transactional.TxType.MANDATORY)
   HandOverRow askHolder(SeatRow seat, DestinationRow about, KeyRow key, String holder) {
     return store
-        .live("supply", seat.id, key.id)
+        .live(HandOverKind.SUPPLY, seat.id, key.id)
         .orElseGet(
             () -> {
               HandOverRow row =
-                  fresh("supply", about, holder, "in person", Form.ONE_LINE.word(), null);
+                  fresh(
+                      HandOverKind.SUPPLY, about, holder, "in person", Form.ONE_LINE.word(), null);
               row.seatId = seat.id;
               row.keyId = key.id;
               return added(row);
@@ -149,27 +157,32 @@ public class HandOvers {
 
   /** Asks a partner for a key of theirs, for an account of ours. */
   @Transactional
-  HandOverRow askForTheirKey(HandOverResource.TheirKeyWish wish) {
-    AccountRow account = accounts.get(wish.accountId());
+  HandOverRow askForTheirKey(TheirKeyRequest request) {
+    AccountRow account = accounts.get(request.accountId());
     HandOverRow row =
         fresh(
-            "their_key",
+            HandOverKind.THEIR_KEY,
             destinations.get(account.destinationId),
-            Checks.text(wish.toWhom(), "addressee"),
-            Checks.text(wish.contact(), "contact"),
+            Checks.text(request.toWhom(), "addressee"),
+            Checks.text(request.contact(), "contact"),
             Form.ONE_LINE.word(),
-            wish.dueAt());
+            request.dueAt());
     row.accountId = account.id;
     return added(row);
   }
 
   private HandOverRow fresh(
-      String kind, DestinationRow at, String toWhom, String contact, String form, Instant due) {
+      HandOverKind kind,
+      DestinationRow at,
+      String toWhom,
+      String contact,
+      String form,
+      Instant due) {
     HandOverRow row = new HandOverRow();
     row.madeAt = clock.now();
     row.id = clock.id(row.madeAt);
     row.kind = kind;
-    row.state = "open";
+    row.state = HandOverState.OPEN;
     row.destinationId = at.id;
     row.toWhom = toWhom;
     row.contact = contact;
@@ -214,14 +227,14 @@ public class HandOvers {
 
   /** The package, with a new link; links given before are worth nothing any more. */
   @Transactional
-  Packages.Package pack(UUID id) {
+  PackageView pack(UUID id) {
     HandOverRow row = store.lock(id);
     if (!row.isLive()) {
       throw Problem.conflict(
-          "hand-over-ended", "This hand-over is " + row.state + ".", "Make a new one.");
+          "hand-over-ended", "This hand-over is " + Words.said(row.state) + ".", "Make a new one.");
     }
     String link = url + "/reply/" + newLink(row);
-    row.state = "open";
+    row.state = HandOverState.OPEN;
     journal.write("hand-over.packed", id, "Package for " + row.toWhom + " given out", Map.of());
     return packages.pack(row, link);
   }
@@ -251,7 +264,7 @@ public class HandOvers {
                     new Problem(
                         410, "link-used", "Used", "This link was used.", "Ask for another one."));
     String said = Checks.oneOf(word, List.of("done", "not-done"), "reply");
-    if (row.kind.equals("their_key") && said.equals("done")) {
+    if (row.kind == HandOverKind.THEIR_KEY && said.equals("done")) {
       PublicKey key = theirs(theirKey);
       row.replyKey = key.line();
       row.replyFingerprint = key.fingerprintText();
@@ -266,7 +279,7 @@ public class HandOvers {
     row.replyName = Checks.text(name, "name");
     row.repliedAt = now;
     row.linkUsedAt = now;
-    row.state = said.equals("done") ? "replied" : "open";
+    row.state = said.equals("done") ? HandOverState.REPLIED : HandOverState.OPEN;
     row.nextTrialAt = now;
     if (row.placementId != null) {
       placements.lock(row.placementId).nextLookAt = now;
@@ -281,7 +294,7 @@ public class HandOvers {
   }
 
   private static PublicKey theirs(String text) {
-    if (PrivateHalf.recognise((text == null ? "" : text).getBytes(StandardCharsets.UTF_8))
+    if (PrivateKeyText.recognise((text == null ? "" : text).getBytes(StandardCharsets.UTF_8))
         .isPresent()) {
       throw Problem.invalid(
           "This is a private key. It was not kept; treat it as exposed, and make a new pair.",
@@ -293,9 +306,9 @@ public class HandOvers {
 
   /** Believes a partner's key, after its fingerprint was compared with them. */
   @Transactional
-  HandOverRow accept(UUID id, HandOverResource.Acceptance acceptance) {
+  HandOverRow accept(UUID id, AcceptanceRequest acceptance) {
     HandOverRow row = store.lock(id);
-    if (!row.kind.equals("their_key") || row.replyKey == null || !row.isLive()) {
+    if (row.kind != HandOverKind.THEIR_KEY || row.replyKey == null || !row.isLive()) {
       throw Problem.conflict(
           "nothing-to-accept", "No key of theirs waits here.", "Wait for their reply.");
     }
@@ -316,7 +329,7 @@ public class HandOvers {
     Instant now = clock.now();
     KeyRow known =
         keys.live(key.fingerprintText())
-            .orElseGet(() -> newKeys.add(key, "from " + row.toWhom, owner, "elsewhere", now));
+            .orElseGet(() -> newKeys.add(key, "from " + row.toWhom, owner, Custody.ELSEWHERE, now));
     keys.flush();
     AccountRow account = accounts.lock(row.accountId);
     if (placements.live(known.id, account.id).isEmpty()) {
@@ -333,7 +346,7 @@ public class HandOvers {
   HandOverRow giveUp(UUID id, String reason) {
     HandOverRow row = store.lock(id);
     if (row.isLive()) {
-      row.state = "given_up";
+      row.state = HandOverState.GIVEN_UP;
       row.endedBecause = Checks.text(reason, "reason");
       journal.write("hand-over.given-up", id, "Hand-over to " + row.toWhom + " given up", Map.of());
     }
@@ -343,7 +356,7 @@ public class HandOvers {
   /** What was asked for is proven. */
   @Transactional(Transactional.TxType.MANDATORY)
   void confirm(HandOverRow row, String how) {
-    row.state = "confirmed";
+    row.state = HandOverState.CONFIRMED;
     row.confirmedAt = clock.now();
     row.lastTrial = how;
     journal.write(

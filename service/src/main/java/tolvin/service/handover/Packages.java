@@ -8,9 +8,11 @@ import java.time.format.DateTimeFormatter;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import tolvin.api.handover.PackageView;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.Form;
 import tolvin.core.give.GivenOut;
+import tolvin.core.handover.HandOverKind;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.service.destination.Access;
@@ -47,24 +49,12 @@ public class Packages {
     this.placements = placements;
   }
 
-  /**
-   * What is given to somebody.
-   *
-   * @param text the whole of it, to be sent
-   * @param file the key in their form, for a file of its own; empty if there is none
-   * @param fileName what such a file is called
-   * @param fingerprints what is read over the telephone, in both notations
-   * @param link the page to reply on, good once
-   */
-  public record Package(
-      String text, String file, String fileName, List<String> fingerprints, String link) {}
-
   @Transactional(Transactional.TxType.MANDATORY)
-  Package pack(HandOverRow row, String link) {
+  PackageView pack(HandOverRow row, String link) {
     Optional<KeyRow> key = keys.find(row.keyId);
     String file = key.map(k -> file(row, k)).orElse("");
     List<String> prints = key.map(Packages::fingerprints).orElse(List.of());
-    return new Package(
+    return new PackageView(
         text(row, file, prints, link),
         file,
         key.map(k -> k.comment.replaceAll("[^A-Za-z0-9._-]", "-") + ".pub").orElse(""),
@@ -119,7 +109,7 @@ public class Packages {
     text.append("To: ").append(row.toWhom).append(" (").append(row.contact).append(")\n");
     text.append("By: ").append(day(row.dueAt)).append("\n\n");
     text.append(whatToDo(row)).append("\n");
-    if (!file.isEmpty() && !row.kind.equals("supply")) {
+    if (!file.isEmpty() && row.kind != HandOverKind.SUPPLY) {
       text.append("\nThe key:\n\n").append(file);
     }
     if (!prints.isEmpty()) {
@@ -138,21 +128,21 @@ public class Packages {
   String whatToDo(HandOverRow row) {
     String where = where(row);
     return switch (row.kind) {
-      case "register" ->
+      case REGISTER ->
           "Please register the key below for the account "
               + where
               + ", beside the keys that are there. Take none out yet: our programs still use them.";
-      case "take_out" ->
+      case TAKE_OUT ->
           "Please take the key below out of the account "
               + where
               + ". Our programs have not used it for a while, and sign in with another one that"
               + " must stay.";
-      case "supply" ->
-          "Please put the new private half in place at "
+      case SUPPLY ->
+          "Please put the new private key in place at "
               + where
               + ": download it once from Tolvin (My keys), keep the old one beside it, have the"
               + " program sign in, and reply.";
-      default ->
+      case THEIR_KEY ->
           "Please give us the public key that you sign in with to our account "
               + where
               + ", and read its fingerprint to us over the telephone. Never the private file.";
@@ -172,10 +162,10 @@ public class Packages {
     return row.toWhom
         + " is asked: "
         + switch (row.kind) {
-          case "register" -> "register a key for " + where(row);
-          case "take_out" -> "take a key out of " + where(row);
-          case "supply" -> "put a new private half in place";
-          default -> "give us their key for " + where(row);
+          case REGISTER -> "register a key for " + where(row);
+          case TAKE_OUT -> "take a key out of " + where(row);
+          case SUPPLY -> "put a new private key in place";
+          case THEIR_KEY -> "give us their key for " + where(row);
         };
   }
 }

@@ -13,6 +13,7 @@ import java.util.Optional;
 import org.eclipse.microprofile.openapi.annotations.Operation;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.RestResponse;
+import tolvin.core.handover.HandOverKind;
 import tolvin.service.web.Problem;
 
 /**
@@ -62,7 +63,7 @@ public class ReplyResource {
     try {
       handOvers.reply(link, name, word, key, note);
     } catch (Problem e) {
-      return open(row.get(), e.getMessage() + " " + e.body().wayOut(), 422);
+      return open(row.get(), e.getMessage() + " " + e.body().remedy(), 422);
     }
     return answer(page.data("state", "thanks").data("trouble", "").render(), 200);
   }
@@ -76,7 +77,7 @@ public class ReplyResource {
             .data("by", shown.by())
             .data("key", shown.key())
             .data("prints", shown.fingerprints())
-            .data("theirs", row.kind.equals("their_key"))
+            .data("theirs", row.kind == HandOverKind.THEIR_KEY)
             .render(),
         status);
   }

@@ -2,8 +2,8 @@ package tolvin.service.identity;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
-import java.util.List;
 import java.util.Map;
+import tolvin.api.identity.IdentityRequest;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
@@ -23,12 +23,12 @@ class Identities {
   }
 
   @Transactional
-  IdentityRow add(IdentityResource.IdentityWish wish) {
+  IdentityRow add(IdentityRequest request) {
     IdentityRow row = new IdentityRow();
-    row.kind = Checks.oneOf(wish.kind(), List.of("person", "service_account"), "kind");
-    row.name = Checks.text(wish.name(), "name");
-    row.team = Checks.text(wish.team(), "team");
-    row.responsible = Checks.text(wish.responsible(), "responsible person");
+    row.kind = Checks.given(request.kind(), "kind");
+    row.name = Checks.text(request.name(), "name");
+    row.team = Checks.text(request.team(), "team");
+    row.responsible = Checks.text(request.responsible(), "responsible person");
     store
         .byName(row.name)
         .ifPresent(

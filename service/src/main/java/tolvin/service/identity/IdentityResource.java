@@ -7,10 +7,11 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
-import java.time.Instant;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.identity.IdentityRequest;
+import tolvin.api.identity.IdentityView;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** Identities. */
 @Path("/api/v1/identities")
@@ -24,21 +25,10 @@ public class IdentityResource {
     this.identities = identities;
   }
 
-  /**
-   * An identity to add.
-   *
-   * @param kind person or service_account
-   */
-  public record IdentityWish(String kind, String name, String team, String responsible) {}
-
-  /** An identity as it is shown. */
-  public record Identity(
-      UUID id, String kind, String name, String team, String responsible, Instant validFrom) {}
-
   /** Identities in force, the newest first. */
   @GET
   @Transactional
-  public Page<Identity> listIdentities(
+  public Page<IdentityView> listIdentities(
       @QueryParam("search") @DefaultValue("") String search,
       @QueryParam("after") UUID after,
       @QueryParam("limit") @DefaultValue("50") int limit) {
@@ -49,18 +39,18 @@ public class IdentityResource {
   @GET
   @Path("{id}")
   @Transactional
-  public Identity showIdentity(UUID id) {
+  public IdentityView showIdentity(UUID id) {
     return view(store.get(id));
   }
 
   /** Adds an identity. */
   @POST
   @Transactional
-  public Identity addIdentity(IdentityWish wish) {
-    return view(identities.add(wish));
+  public IdentityView addIdentity(IdentityRequest request) {
+    return view(identities.add(request));
   }
 
-  private static Identity view(IdentityRow row) {
-    return new Identity(row.id, row.kind, row.name, row.team, row.responsible, row.validFrom);
+  private static IdentityView view(IdentityRow row) {
+    return new IdentityView(row.id, row.kind, row.name, row.team, row.responsible, row.validFrom);
   }
 }

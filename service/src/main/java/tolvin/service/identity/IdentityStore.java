@@ -6,8 +6,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.Page;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** The rows of identities. */
 @ApplicationScoped
@@ -37,7 +37,7 @@ public class IdentityStore extends RowStore<IdentityRow> {
   /** A person, and the service accounts that they are responsible for. */
   public List<IdentityRow> ownedBy(IdentityRow person) {
     return list(
-        "r.validUntil is null and (r.id = :id or r.kind = 'service_account' and r.responsible ="
+        "r.validUntil is null and (r.id = :id or r.kind = SERVICE_ACCOUNT and r.responsible ="
             + " :name)",
         Map.of("id", person.id, "name", person.name));
   }

@@ -12,11 +12,23 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.intake.AdmissionView;
+import tolvin.api.intake.CertificateView;
+import tolvin.api.intake.ChoiceView;
+import tolvin.api.intake.CorrectionView;
+import tolvin.api.intake.IntakeRequest;
+import tolvin.api.intake.IntakeResultView;
+import tolvin.api.intake.LineResultView;
+import tolvin.api.intake.LookView;
+import tolvin.api.intake.PieceView;
+import tolvin.api.intake.ReadKeyView;
+import tolvin.api.intake.RefusalView;
+import tolvin.core.estate.Custody;
 import tolvin.core.form.Form;
 import tolvin.core.form.KeyCertificate;
+import tolvin.core.intake.Correction;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
-import tolvin.core.intake.Mending;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.Refusal;
 import tolvin.core.rulebook.Rulebook;
@@ -25,21 +37,11 @@ import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
-import tolvin.service.intake.IntakeResource.ChoiceView;
-import tolvin.service.intake.IntakeResource.IntakeResult;
-import tolvin.service.intake.IntakeResource.IntakeWish;
-import tolvin.service.intake.IntakeResource.LineResult;
-import tolvin.service.intake.IntakeResource.Look;
-import tolvin.service.intake.IntakeResource.MayGo;
-import tolvin.service.intake.IntakeResource.MendingView;
-import tolvin.service.intake.IntakeResource.Piece;
-import tolvin.service.intake.IntakeResource.ReadKey;
-import tolvin.service.intake.IntakeResource.RefusalView;
 import tolvin.service.key.Keys;
 import tolvin.service.placement.Terms;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.rulebook.Rulebooks;
-import tolvin.service.rulebook.VerdictView;
+import tolvin.service.rulebook.VerdictViews;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
@@ -70,7 +72,7 @@ public class Intakes {
   }
 
   @Transactional
-  Look look(byte[] content, UUID identityId, String custody) {
+  LookView look(byte[] content, UUID identityId, Custody custody) {
     List<Item> items = Intake.read(content);
     if (items.size() > MOST_PIECES) {
       throw Problem.invalid(
@@ -91,7 +93,7 @@ public class Intakes {
     }
     List<Keys.Judged> judged = keys.judge(candidates);
     Optional<Places> places = items.size() <= FEW ? Optional.of(new Places()) : Optional.empty();
-    List<Piece> pieces = new ArrayList<>(items.size());
+    List<PieceView> pieces = new ArrayList<>(items.size());
     int at = 0;
     int accepted = 0;
     for (Item item : items) {
@@ -99,31 +101,33 @@ public class Intakes {
       accepted += verdict != null && verdict.isAccepted() ? 1 : 0;
       pieces.add(piece(item, verdict, places));
     }
-    return new Look(pieces, candidates.size(), accepted, items.size() - accepted);
+    return new LookView(pieces, candidates.size(), accepted, items.size() - accepted);
   }
 
   @Transactional
-  IntakeResult take(IntakeWish wish) {
-    if (wish.lines() == null || wish.lines().isEmpty() || wish.lines().size() > MOST_LINES) {
+  IntakeResultView take(IntakeRequest request) {
+    if (request.lines() == null
+        || request.lines().isEmpty()
+        || request.lines().size() > MOST_LINES) {
       throw Problem.invalid(
           "The request holds no lines, or more than " + MOST_LINES + ".",
           "Send 1 to " + MOST_LINES + " lines at a time.");
     }
-    Optional<IdentityRow> identity = Optional.ofNullable(wish.identityId()).map(identities::get);
-    String custody = Keys.custody(wish.custody());
+    Optional<IdentityRow> identity = Optional.ofNullable(request.identityId()).map(identities::get);
+    Custody custody = Keys.custody(request.custody());
     Map<String, IdentityRow> names = new HashMap<>();
-    if (wish.byComment()) {
+    if (request.byComment()) {
       identities.inForce().forEach(i -> names.put(i.name.toLowerCase(Locale.ROOT), i));
     }
-    LineResult[] results = new LineResult[wish.lines().size()];
+    LineResultView[] results = new LineResultView[request.lines().size()];
     List<Integer> indexes = new ArrayList<>();
     List<Keys.Candidate> candidates = new ArrayList<>();
-    for (int i = 0; i < wish.lines().size(); i++) {
-      String line = String.valueOf(wish.lines().get(i));
+    for (int i = 0; i < request.lines().size(); i++) {
+      String line = String.valueOf(request.lines().get(i));
       List<Item> items = Intake.read(line.getBytes(StandardCharsets.UTF_8));
       if (items.size() == 1 && items.get(0).outcome() instanceof Outcome.Key key) {
         Optional<IdentityRow> owner =
-            wish.byComment() ? byComment(key.comment(), names).or(() -> identity) : identity;
+            request.byComment() ? byComment(key.comment(), names).or(() -> identity) : identity;
         indexes.add(i);
         candidates.add(new Keys.Candidate(key.key(), key.comment(), owner, custody, null));
       } else {
@@ -134,15 +138,15 @@ public class Intakes {
     for (int i = 0; i < registered.size(); i++) {
       results[indexes.get(i)] = result(indexes.get(i), registered.get(i));
     }
-    List<LineResult> all = List.of(results);
-    return new IntakeResult(
+    List<LineResultView> all = List.of(results);
+    return new IntakeResultView(
         count(all, "registered"),
         count(all, "there") + count(all, "again"),
         count(all, "refused") + count(all, "no-key"),
         all);
   }
 
-  private static int count(List<LineResult> results, String outcome) {
+  private static int count(List<LineResultView> results, String outcome) {
     return (int) results.stream().filter(r -> r.outcome().equals(outcome)).count();
   }
 
@@ -158,37 +162,37 @@ public class Intakes {
                     : Optional.ofNullable(names.get(whole.substring(0, at))));
   }
 
-  private static LineResult noKey(int index, List<Item> items) {
+  private static LineResultView noKey(int index, List<Item> items) {
     Item item = items.get(0);
     String reason = "There are " + items.size() + " pieces on this line; one key was expected.";
-    String wayOut = "Give each key a line of its own.";
+    String remedy = "Give each key a line of its own.";
     if (items.size() == 1 && item.outcome() instanceof Outcome.Refused refused) {
       reason = refused.refusal().sentence();
-      wayOut = refused.refusal().wayOut();
+      remedy = refused.refusal().remedy();
     } else if (items.size() == 1 && item.outcome() instanceof Outcome.Question question) {
       reason = question.sentence();
-      wayOut = "Say which reading is meant by giving that line alone.";
+      remedy = "Say which reading is meant by giving that line alone.";
     } else if (items.size() == 1) {
       reason = "This is an OpenSSH certificate, not a plain public key.";
-      wayOut = "Register the public key that the certificate was made for.";
+      remedy = "Register the public key that the certificate was made for.";
     }
-    return new LineResult(index, "no-key", null, null, null, 0, reason, wayOut);
+    return new LineResultView(index, "no-key", null, null, null, 0, reason, remedy);
   }
 
-  private LineResult result(int index, Keys.Registered registered) {
+  private LineResultView result(int index, Keys.Registered registered) {
     Keys.Judged judged = registered.judged();
     String print = judged.candidate().key().fingerprintText();
     String identity = judged.candidate().identity().map(i -> i.name).orElse(null);
     int warnings = (int) judged.verdict().notes().stream().filter(n -> !n.refuses()).count();
     if (registered.row().isPresent()) {
       UUID id = registered.row().get().id;
-      return new LineResult(index, "registered", id, print, identity, warnings, null, null);
+      return new LineResultView(index, "registered", id, print, identity, warnings, null, null);
     }
     if (judged.there().isPresent()) {
       String holder =
           identities.find(judged.there().get().identityId).map(i -> i.name).orElse(null);
       boolean foreign = judged.facts().otherHolder().isPresent();
-      return new LineResult(
+      return new LineResultView(
           index,
           foreign ? "refused" : "there",
           judged.there().get().id,
@@ -201,7 +205,7 @@ public class Intakes {
               : "Nothing needs to be done.");
     }
     if (registered.again()) {
-      return new LineResult(
+      return new LineResultView(
           index,
           "again",
           null,
@@ -212,7 +216,7 @@ public class Intakes {
           "Nothing needs to be done.");
     }
     Verdict.Note note = judged.verdict().notes().get(0);
-    return new LineResult(
+    return new LineResultView(
         index,
         "refused",
         null,
@@ -220,21 +224,21 @@ public class Intakes {
         identity,
         warnings,
         note.sentence() + " Rule " + note.rule().number() + ": " + note.rule().name() + ".",
-        note.wayOut());
+        note.remedy());
   }
 
-  private Piece piece(Item item, Keys.Judged judged, Optional<Places> places) {
+  private PieceView piece(Item item, Keys.Judged judged, Optional<Places> places) {
     Outcome outcome = item.outcome();
     Outcome.Question question = outcome instanceof Outcome.Question q ? q : null;
-    return new Piece(
+    return new PieceView(
         item.number(),
         item.line(),
         item.lines(),
         item.form().map(Form::word).orElse(null),
         word(outcome),
-        item.mendings().stream()
+        item.corrections().stream()
             .sorted()
-            .map((Mending m) -> new MendingView(m.word(), m.sentence()))
+            .map((Correction m) -> new CorrectionView(m.word(), m.sentence()))
             .toList(),
         outcome instanceof Outcome.Key key ? view(key) : null,
         outcome instanceof Outcome.Certificate c ? view(c.certificate()) : null,
@@ -252,7 +256,7 @@ public class Intakes {
                 .there()
                 .map(row -> identities.find(row.identityId).map(i -> i.name).orElse("nobody yet"))
                 .orElse(null),
-        judged == null ? null : VerdictView.of(judged.verdict()),
+        judged == null ? null : VerdictViews.of(judged.verdict()),
         judged == null ? null : places.map(p -> p.mayGo(judged)).orElse(null));
   }
 
@@ -265,14 +269,14 @@ public class Intakes {
             .sorted(Comparator.comparing((DestinationRow d) -> d.name))
             .toList();
 
-    List<MayGo> mayGo(Keys.Judged judged) {
+    List<AdmissionView> mayGo(Keys.Judged judged) {
       String title = judged.candidate().comment();
       return all.stream()
           .map(
               d ->
-                  new MayGo(
+                  new AdmissionView(
                       d.name,
-                      VerdictView.of(
+                      VerdictViews.of(
                           rulebook.judge(
                               judged.facts().at(Judgements.place(d, Terms.signIn(title), now)),
                               now))))
@@ -289,8 +293,8 @@ public class Intakes {
         : outcome instanceof Outcome.Question ? "question" : "refused";
   }
 
-  private static ReadKey view(Outcome.Key read) {
-    return new ReadKey(
+  private static ReadKeyView view(Outcome.Key read) {
+    return new ReadKeyView(
         read.key().fingerprintText(),
         read.key().md5(),
         read.key().type().word(),
@@ -305,12 +309,12 @@ public class Intakes {
     return new RefusalView(
         refusal.reason().name().toLowerCase(Locale.ROOT).replace('_', '-'),
         refusal.sentence(),
-        refusal.wayOut(),
+        refusal.remedy(),
         refusal.position() < 0 ? null : refusal.position());
   }
 
-  private static IntakeResource.CertificateView view(KeyCertificate c) {
-    return new IntakeResource.CertificateView(
+  private static CertificateView view(KeyCertificate c) {
+    return new CertificateView(
         c.typeWord(),
         c.key().fingerprintText(),
         c.serial().toString(),

@@ -7,6 +7,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.api.integration.FoundSeatRequest;
+import tolvin.api.integration.FoundSeatsRequest;
+import tolvin.core.estate.Importance;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
@@ -48,22 +51,22 @@ class FoundSeats {
   }
 
   @Transactional
-  List<SeatRow> record(IntegrationResource.FoundWish wish) {
-    List<IntegrationResource.FoundSeat> found = wish.seats() == null ? List.of() : wish.seats();
+  List<SeatRow> record(FoundSeatsRequest request) {
+    List<FoundSeatRequest> found = request.seats() == null ? List.of() : request.seats();
     if (found.isEmpty() || found.size() > MOST) {
       throw Problem.invalid("Give 1 to 500 seats.", "Record the machine's files in parts.");
     }
-    if (wish.integrationId() != null) {
+    if (request.integrationId() != null) {
       owners.demandAdministrator();
     }
     List<SeatRow> rows = new ArrayList<>();
-    for (IntegrationResource.FoundSeat seat : found) {
-      rows.add(one(wish.integrationId(), seat));
+    for (FoundSeatRequest seat : found) {
+      rows.add(one(request.integrationId(), seat));
     }
     return rows;
   }
 
-  private SeatRow one(UUID integrationId, IntegrationResource.FoundSeat seat) {
+  private SeatRow one(UUID integrationId, FoundSeatRequest seat) {
     KeyRow key =
         keys.live(String.valueOf(seat.fingerprint()))
             .orElseThrow(
@@ -135,7 +138,7 @@ class FoundSeats {
               row.id = clock.id(now);
               row.name = name;
               row.owner = identities.find(key.identityId).map(FoundSeats::team).orElse(owner);
-              row.importance = "normal";
+              row.importance = Importance.NORMAL;
               row.environment = "a holder's machine";
               row.validFrom = now;
               integrations.add(row);

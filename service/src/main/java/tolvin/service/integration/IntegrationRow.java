@@ -1,11 +1,14 @@
 package tolvin.service.integration;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.estate.Importance;
 
 /** A client system that must not break. */
 @Entity
@@ -15,7 +18,10 @@ public class IntegrationRow {
   @Id public UUID id;
   public String name;
   public String owner;
-  public String importance;
+
+  @Enumerated(EnumType.STRING)
+  public Importance importance;
+
   public String environment;
   public Instant validFrom;
   public Instant validUntil;

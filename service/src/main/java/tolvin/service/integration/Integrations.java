@@ -8,6 +8,13 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.api.integration.IntegrationRequest;
+import tolvin.api.integration.SeatChangeRequest;
+import tolvin.api.integration.SeatRequest;
+import tolvin.api.integration.TieChangeRequest;
+import tolvin.api.integration.TieRequest;
+import tolvin.core.estate.Importance;
+import tolvin.core.estate.TakesEffect;
 import tolvin.core.sheet.SystemSheet.SeatKind;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -23,9 +30,6 @@ import tolvin.service.web.Problem;
 /** Adds integrations, their seats and their ties. */
 @ApplicationScoped
 class Integrations {
-  private static final List<String> EFFECTS =
-      List.of("next_sign_in", "reload", "restart", "agent", "by_hand");
-
   private static final int MOST_FILES = 5;
 
   /** Of a seat of which nobody knows from where it signs in; no use ever comes from it. */
@@ -60,15 +64,12 @@ class Integrations {
   }
 
   @Transactional
-  IntegrationRow add(IntegrationResource.IntegrationWish wish) {
+  IntegrationRow add(IntegrationRequest request) {
     IntegrationRow row = new IntegrationRow();
-    row.name = Checks.text(wish.name(), "name");
-    row.owner = Checks.text(wish.owner(), "owner");
-    row.importance =
-        wish.importance() == null
-            ? "normal"
-            : Checks.oneOf(wish.importance(), List.of("low", "normal", "high"), "importance");
-    row.environment = Checks.text(wish.environment(), "environment");
+    row.name = Checks.text(request.name(), "name");
+    row.owner = Checks.text(request.owner(), "owner");
+    row.importance = request.importance() == null ? Importance.NORMAL : request.importance();
+    row.environment = Checks.text(request.environment(), "environment");
     if (store.byName(row.name).isPresent()) {
       throw Problem.conflict(
           "integration-exists",
@@ -83,34 +84,35 @@ class Integrations {
   }
 
   @Transactional
-  SeatRow addSeat(UUID integration, IntegrationResource.SeatWish wish) {
+  SeatRow addSeat(UUID integration, SeatRequest request) {
     IntegrationRow owner = store.get(integration);
     SeatRow row = new SeatRow();
     row.integrationId = owner.id;
-    DestinationRow host = destinations.get(wish.hostId());
+    DestinationRow host = destinations.get(request.hostId());
     row.destinationId = host.id;
-    row.path = Checks.text(wish.path(), "path");
+    row.path = Checks.text(request.path(), "path");
     if (host.hasSheet()) {
       Map<String, SeatKind> kinds = sheets.of(host.sheetId).seats();
       if (kinds.isEmpty()) {
         throw Problem.invalid(
-            host.name + " keeps no private halves.", "Name the system that the seat is on.");
+            host.name + " keeps no private keys.", "Name the system that the seat is on.");
       }
       row.kind =
-          wish.kind() == null && kinds.size() == 1
+          request.kind() == null && kinds.size() == 1
               ? kinds.keySet().iterator().next()
-              : Checks.oneOf(wish.kind(), List.copyOf(kinds.keySet()), "kind");
+              : Checks.oneOf(request.kind(), List.copyOf(kinds.keySet()), "kind");
       SeatKind kind = kinds.get(row.kind);
-      row.login = Checks.optional(wish.job(), "job");
-      row.address = wish.address() == null ? NO_ADDRESS : Checks.text(wish.address(), "address");
+      row.login = Checks.optional(request.job(), "job");
+      row.address =
+          request.address() == null ? NO_ADDRESS : Checks.text(request.address(), "address");
       row.triesItself = kind.trial().isPresent() && !row.login.isEmpty();
       row.keepsFormer = kind.keepsFormer();
     } else {
-      row.login = Checks.text(wish.login(), "login");
-      row.address = Checks.text(wish.address(), "address");
-      setClient(row, wish.takesEffect(), wish.effectCommand(), wish.morePaths());
+      row.login = Checks.text(request.login(), "login");
+      row.address = Checks.text(request.address(), "address");
+      setClient(row, request.takesEffect(), request.effectCommand(), request.morePaths());
     }
-    setFallsBack(row, wish.fallsBack());
+    setFallsBack(row, request.fallsBack());
     row.offers = new ArrayList<>();
     row.keeps = new ArrayList<>();
     row.everOffered = new ArrayList<>();
@@ -128,11 +130,11 @@ class Integrations {
 
   /** Sets what is given of how a seat's client behaves. */
   private static void setClient(
-      SeatRow row, String takesEffect, String command, List<String> morePaths) {
+      SeatRow row, TakesEffect takesEffect, String command, List<String> morePaths) {
     if (takesEffect != null) {
-      row.takesEffect = Checks.oneOf(takesEffect, EFFECTS, "way of taking effect");
+      row.takesEffect = takesEffect;
     }
-    boolean isTold = List.of("reload", "restart", "agent").contains(row.takesEffect);
+    boolean isTold = row.takesEffect.byCommand();
     if (command != null || !isTold) {
       row.effectCommand = Checks.optional(command, "command");
     }
@@ -162,7 +164,7 @@ class Integrations {
   }
 
   @Transactional
-  SeatRow changeSeat(UUID id, IntegrationResource.SeatChange change) {
+  SeatRow changeSeat(UUID id, SeatChangeRequest change) {
     SeatRow row = seats.lock(id);
     boolean isFile = row.kind.isEmpty() && row.machine == null;
     boolean ofFiles =
@@ -188,13 +190,13 @@ class Integrations {
   }
 
   @Transactional
-  TieRow changeTie(UUID id, IntegrationResource.TieChange change) {
+  TieRow changeTie(UUID id, TieChangeRequest change) {
     TieRow row = seats.lockTie(id);
-    if (change.rhythm() != null) {
-      row.rhythmSeconds = rhythm(change.rhythm());
+    if (change.expectedInterval() != null) {
+      row.expectedIntervalSeconds = expectedInterval(change.expectedInterval());
     }
-    if (change.longestRun() != null) {
-      row.longestRunSeconds = longestRun(change.longestRun());
+    if (change.longestSession() != null) {
+      row.longestSessionSeconds = longestSession(change.longestSession());
     }
     if (Boolean.TRUE.equals(change.forgetLearned())) {
       SeatRow seat = seats.get(row.seatId);
@@ -208,28 +210,30 @@ class Integrations {
     journal.write(
         "tie.changed",
         id,
-        "Rhythm of a tie is " + Duration.ofSeconds(row.rhythmSeconds) + " now",
-        Map.of("longestRun", row.longestRunSeconds));
+        "The expected interval of a tie is "
+            + Duration.ofSeconds(row.expectedIntervalSeconds)
+            + " now",
+        Map.of("longestSession", row.longestSessionSeconds));
     return row;
   }
 
-  private static long rhythm(String text) {
-    return Checks.duration(text, "rhythm", Duration.ofSeconds(1)).toSeconds();
+  private static long expectedInterval(String text) {
+    return Checks.duration(text, "expectedInterval", Duration.ofSeconds(1)).toSeconds();
   }
 
-  private static long longestRun(String text) {
-    return text == null ? 0 : Checks.duration(text, "longest run", Duration.ZERO).toSeconds();
+  private static long longestSession(String text) {
+    return text == null ? 0 : Checks.duration(text, "longest session", Duration.ZERO).toSeconds();
   }
 
   @Transactional
-  TieRow addTie(UUID seatId, IntegrationResource.TieWish wish) {
+  TieRow addTie(UUID seatId, TieRequest request) {
     SeatRow seat = seats.get(seatId);
-    AccountRow account = accounts.get(wish.accountId());
+    AccountRow account = accounts.get(request.accountId());
     TieRow row = new TieRow();
     row.seatId = seat.id;
     row.accountId = account.id;
-    row.rhythmSeconds = rhythm(wish.rhythm());
-    row.longestRunSeconds = longestRun(wish.longestRun());
+    row.expectedIntervalSeconds = expectedInterval(request.expectedInterval());
+    row.longestSessionSeconds = longestSession(request.longestSession());
     row.validFrom = clock.now();
     row.id = clock.id(row.validFrom);
     seats.addTie(row);

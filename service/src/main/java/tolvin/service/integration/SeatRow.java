@@ -1,6 +1,8 @@
 package tolvin.service.integration;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
@@ -9,6 +11,7 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.estate.TakesEffect;
 
 /**
  * A private file on an integration's host, or an entry of a credential store, and what was found
@@ -49,11 +52,12 @@ public class SeatRow {
   /** Whether it can be asked to sign in. */
   public boolean triesItself;
 
-  /** Whether it keeps the former private half beside. */
+  /** Whether it keeps the former private key beside. */
   public boolean keepsFormer = true;
 
-  /** When a new private half takes effect: next_sign_in, reload, restart, agent or by_hand. */
-  public String takesEffect = "next_sign_in";
+  /** When a new private key takes effect: next_sign_in, reload, restart, agent or by_hand. */
+  @Enumerated(EnumType.STRING)
+  public TakesEffect takesEffect = TakesEffect.NEXT_SIGN_IN;
 
   /** What is run on the host to make it so; empty if nothing is. */
   public String effectCommand = "";

@@ -15,8 +15,8 @@ public class TieRow {
   @Id public UUID id;
   public UUID seatId;
   public UUID accountId;
-  public long rhythmSeconds;
-  public long longestRunSeconds;
+  public long expectedIntervalSeconds;
+  public long longestSessionSeconds;
   public Instant validFrom;
   public Instant validUntil;
 }

@@ -13,10 +13,10 @@ import tolvin.service.destination.FeedStore;
  * How a seat was seen to behave where its uses are told of with their address.
  *
  * @param longestGap the longest silence between two uses; null if there were too few
- * @param longestRun the longest that one connection lasted; null if no end of one was told
+ * @param longestSession the longest that one connection lasted; null if no end of one was told
  * @param fellBackAt when its client was last seen to go on after a refusal; null if never
  */
-public record TieSeen(Duration longestGap, Duration longestRun, Instant fellBackAt) {
+public record TieSeen(Duration longestGap, Duration longestSession, Instant fellBackAt) {
 
   /** What was seen of a seat's address on the accounts that it signs in to. */
   public static TieSeen of(SeatRow seat, Collection<FeedStore.ClientSeen> clients) {
@@ -24,7 +24,7 @@ public record TieSeen(Duration longestGap, Duration longestRun, Instant fellBack
         clients.stream().filter(c -> c.address().equals(seat.address)).toList();
     return new TieSeen(
         longest(its, FeedStore.ClientSeen::longestGap),
-        longest(its, FeedStore.ClientSeen::longestRun),
+        longest(its, FeedStore.ClientSeen::longestSession),
         its.stream()
             .map(FeedStore.ClientSeen::fellBackAt)
             .filter(Objects::nonNull)

@@ -17,12 +17,12 @@ import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.UUID;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.RestStreamElementType;
+import tolvin.api.journal.EventView;
 import tolvin.service.people.Role;
 import tolvin.service.store.ClockStore;
 
@@ -42,7 +42,7 @@ public class EventResource {
 
   private final JournalStore store;
   private final ClockStore clock;
-  private final BroadcastProcessor<Event> events = BroadcastProcessor.create();
+  private final BroadcastProcessor<EventView> events = BroadcastProcessor.create();
   private final Map<Long, Boolean> sent = new LinkedHashMap<>();
   private final ScheduledExecutorService timer =
       Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "outbox"));
@@ -53,25 +53,17 @@ public class EventResource {
     this.clock = clock;
   }
 
-  /**
-   * Something changed.
-   *
-   * @param topic what kind of thing, as {@code noun.verb}; {@code alive} tells nothing but that
-   * @param subject which
-   */
-  public record Event(long number, Instant at, String topic, UUID subject, String text) {}
-
   /** The stream of events. */
   @GET
   @Produces(MediaType.SERVER_SENT_EVENTS)
   @RestStreamElementType(MediaType.APPLICATION_JSON)
   @RolesAllowed(Role.ADMINISTRATOR)
-  public Multi<Event> streamEvents() {
-    Multi<Event> alive =
+  public Multi<EventView> streamEvents() {
+    Multi<EventView> alive =
         Multi.createFrom()
             .ticks()
             .every(Duration.ofSeconds(15))
-            .map(tick -> new Event(0, Instant.now(), "alive", null, ""));
+            .map(tick -> new EventView(0, Instant.now(), "alive", null, ""));
     return Multi.createBy()
         .merging()
         .streams(events.onOverflow().drop(), alive.onOverflow().drop());
@@ -103,7 +95,7 @@ public class EventResource {
               .call(() -> store.messagesSince(last, clock.now().minus(LATE_COMMITS)));
       for (OutboxRow m : messages) {
         if (sent.putIfAbsent(m.number, true) == null) {
-          events.onNext(new Event(m.number, m.at, m.topic, m.subject, m.text));
+          events.onNext(new EventView(m.number, m.at, m.topic, m.subject, m.text));
         }
         last = Math.max(last, m.number);
       }

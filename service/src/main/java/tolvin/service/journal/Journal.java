@@ -39,27 +39,29 @@ public class Journal {
   /**
    * Writes an entry.
    *
-   * @param deed what was done, as {@code noun.verb}
+   * @param action what was done, as {@code noun.verb}
    * @param subject the id of what it was done to
    * @param text the entry in words
    * @param data more for programs; never a secret
    */
   @Transactional(Transactional.TxType.MANDATORY)
-  public void write(String deed, UUID subject, String text, Map<String, ?> data) {
-    writeAll(List.of(new Entry(deed, subject, text, data)));
+  public void write(String action, UUID subject, String text, Map<String, ?> data) {
+    writeAll(List.of(new Entry(action, subject, text, data)));
   }
 
   /**
    * An entry to write; see {@link #write}.
    *
-   * @param deed what was done
+   * @param action what was done
    * @param subject what it was done to
    * @param text the entry in words
    * @param data more for programs
    */
-  public record Entry(String deed, UUID subject, String text, Map<String, ?> data) {}
+  public record Entry(String action, UUID subject, String text, Map<String, ?> data) {}
 
-  /** Writes many entries of the same moment; whoever listens is told of the first of each deed. */
+  /**
+   * Writes many entries of the same moment; whoever listens is told of the first of each action.
+   */
   @Transactional(Transactional.TxType.MANDATORY)
   public void writeAll(List<Entry> entries) {
     if (entries.isEmpty()) {
@@ -73,13 +75,13 @@ public class Journal {
       row.id = clock.id(now);
       row.at = now;
       row.actor = actor;
-      row.deed = entry.deed();
+      row.action = entry.action();
       row.subject = entry.subject();
       row.text = entry.text();
       row.data = text(entry.data());
       store.add(row);
-      if (told.add(entry.deed())) {
-        tell(entry.deed(), entry.subject(), entry.text(), now);
+      if (told.add(entry.action())) {
+        tell(entry.action(), entry.subject(), entry.text(), now);
       }
     }
   }

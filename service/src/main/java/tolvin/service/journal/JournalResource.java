@@ -6,12 +6,13 @@ import jakarta.ws.rs.DefaultValue;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
-import java.time.Instant;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.journal.JournalEntryView;
+import tolvin.api.journal.SealCheckView;
 import tolvin.core.journal.Chain;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** Reads the journal. */
 @Path("/api/v1/journal")
@@ -25,41 +26,24 @@ public class JournalResource {
     this.sealer = sealer;
   }
 
-  /**
-   * An entry as it is shown.
-   *
-   * @param number its place in the chain, absent until it is sealed
-   * @param link its link in hex, absent until it is sealed
-   */
-  public record JournalEntry(
-      UUID id,
-      Instant at,
-      String who,
-      String deed,
-      UUID subject,
-      String text,
-      String data,
-      Long number,
-      String link) {}
-
   /** Entries, the newest first. */
   @GET
   @Transactional
-  public Page<JournalEntry> listJournal(
+  public Page<JournalEntryView> listJournal(
       @QueryParam("subject") UUID subject,
-      @QueryParam("deed") String deed,
+      @QueryParam("action") String action,
       @QueryParam("after") UUID after,
       @QueryParam("limit") @DefaultValue("50") int limit) {
     Map<String, String> names = store.names();
     return store
-        .page(subject, deed, after, limit)
+        .page(subject, action, after, limit)
         .map(
             row ->
-                new JournalEntry(
+                new JournalEntryView(
                     row.id,
                     row.at,
                     names.get(row.actor),
-                    row.deed,
+                    row.action,
                     row.subject,
                     row.text,
                     row.data,
@@ -70,7 +54,7 @@ public class JournalResource {
   /** Checks every link, and the signature over the last one. */
   @GET
   @Path("check")
-  public Sealer.Check checkJournal() {
+  public SealCheckView checkJournal() {
     return sealer.check();
   }
 }

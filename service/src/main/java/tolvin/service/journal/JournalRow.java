@@ -16,7 +16,7 @@ class JournalRow {
   @Id UUID id;
   Instant at;
   String actor;
-  String deed;
+  String action;
   UUID subject;
   String text;
   String data;

@@ -8,8 +8,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
+import tolvin.api.Page;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** The journal's and the outbox's rows. */
 @ApplicationScoped
@@ -21,16 +21,16 @@ class JournalStore extends RowStore<JournalRow> {
     super(JournalRow.class, "journal entry");
   }
 
-  Page<JournalRow> page(UUID subject, String deed, UUID after, int limit) {
+  Page<JournalRow> page(UUID subject, String action, UUID after, int limit) {
     StringBuilder condition = new StringBuilder("true = true");
     Map<String, Object> values = new HashMap<>();
     if (subject != null) {
       condition.append(" and r.subject = :subject");
       values.put("subject", subject);
     }
-    if (deed != null && !deed.isBlank()) {
-      condition.append(" and r.deed like :deed");
-      values.put("deed", deed.replace("%", "") + "%");
+    if (action != null && !action.isBlank()) {
+      condition.append(" and r.action like :action");
+      values.put("action", action.replace("%", "") + "%");
     }
     return page(condition.toString(), values, after, limit);
   }

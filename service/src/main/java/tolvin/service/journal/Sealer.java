@@ -13,6 +13,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
+import tolvin.api.journal.SealCheckView;
 import tolvin.core.journal.Chain;
 import tolvin.service.coffer.SealKey;
 
@@ -85,19 +86,9 @@ public class Sealer {
     return entries.size();
   }
 
-  /**
-   * What checking the whole chain found.
-   *
-   * @param entries how many sealed entries there are
-   * @param holds whether every link is what it must be, and the signature over the last one
-   * @param brokenAt the number of the first entry that is not, absent if all hold
-   * @param unsealed how many entries wait to be sealed
-   */
-  public record Check(long entries, boolean holds, Long brokenAt, int unsealed) {}
-
   /** Checks every link, and the signature over the last one, which stands for all. */
   @Transactional
-  public Check check() {
+  public SealCheckView check() {
     byte[] before = Chain.START;
     byte[] signature = null;
     long number = 0;
@@ -107,7 +98,7 @@ public class Sealer {
       for (JournalRow row : rows) {
         number++;
         if (row.number != number || !Chain.holds(before, entry(row, number), row.link)) {
-          return new Check(number, false, number, store.unsealed(BATCH).size());
+          return new SealCheckView(number, false, number, store.unsealed(BATCH).size());
         }
         before = row.link;
         signature = row.signature;
@@ -115,7 +106,7 @@ public class Sealer {
       store.forget();
     }
     boolean signed = number == 0 || signature != null && key.verifies(before, signature);
-    return new Check(number, signed, signed ? null : number, store.unsealed(BATCH).size());
+    return new SealCheckView(number, signed, signed ? null : number, store.unsealed(BATCH).size());
   }
 
   private static Chain.Entry entry(JournalRow row, long number) {
@@ -124,7 +115,7 @@ public class Sealer {
         row.id,
         row.at,
         row.actor,
-        row.deed,
+        row.action,
         String.valueOf(row.subject),
         row.text,
         row.data);

@@ -8,7 +8,9 @@ import java.nio.charset.StandardCharsets;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
-import java.util.UUID;
+import tolvin.api.key.CompareRequest;
+import tolvin.api.key.ComparedView;
+import tolvin.api.key.MatchView;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
@@ -33,30 +35,12 @@ public class CompareResource {
     this.identities = identities;
   }
 
-  /** A fingerprint in any notation, or a key in any form. */
-  public record CompareWish(String text) {}
-
-  /**
-   * A key that is the same or near.
-   *
-   * @param same whether it is the same key
-   * @param at the first character that differs, counted from 1 without prefix and colons
-   * @param sentence the difference in words
-   */
-  public record Match(
-      UUID keyId, String fingerprint, String identity, boolean same, Integer at, String sentence) {}
-
-  /**
-   * The notation that was recognised, and the keys that come nearest, the same one alone if there.
-   */
-  public record Compared(String notation, List<Match> matches) {}
-
   /** Compares a fingerprint with every live key. */
   @POST
   @Transactional
-  public Compared compareKeys(CompareWish wish) {
+  public ComparedView compareKeys(CompareRequest request) {
     FingerprintText asked =
-        read(wish.text() == null ? "" : wish.text())
+        read(request.text() == null ? "" : request.text())
             .orElseThrow(
                 () ->
                     Problem.invalid(
@@ -77,14 +61,14 @@ public class CompareResource {
             .limit(MOST)
             .toList();
     boolean same = !near.isEmpty() && near.get(0).comparison().same();
-    return new Compared(
+    return new ComparedView(
         asked.notation().label(),
         near.stream().limit(same ? 1 : MOST).map(n -> match(n.prints(), n.comparison())).toList());
   }
 
-  private Match match(KeyStore.Prints prints, Comparison c) {
+  private MatchView match(KeyStore.Prints prints, Comparison c) {
     KeyRow row = keys.get(prints.id());
-    return new Match(
+    return new MatchView(
         row.id,
         row.fingerprint,
         identities.find(row.identityId).map(i -> i.name).orElse(null),

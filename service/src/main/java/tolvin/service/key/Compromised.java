@@ -111,7 +111,7 @@ public class Compromised {
         list.digests().forEach(digest -> digests.add(digest.value()));
         return digests;
       } catch (RefusedException e) {
-        throw Problem.invalid(e.refusal().sentence(), e.refusal().wayOut());
+        throw Problem.invalid(e.refusal().sentence(), e.refusal().remedy());
       }
     }
     int number = 0;

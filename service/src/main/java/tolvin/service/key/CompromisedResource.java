@@ -8,10 +8,10 @@ import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.MediaType;
-import java.time.Instant;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.key.CompromisedListView;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** Lists of compromised keys. */
 @Path("/api/v1/compromised-lists")
@@ -23,16 +23,12 @@ public class CompromisedResource {
     this.compromised = compromised;
   }
 
-  /** A list; known is how many registered keys stand on it, given when it is loaded. */
-  public record CompromisedList(
-      UUID id, String name, long entries, Instant loadedAt, Integer known) {}
-
   /** The lists in force. */
   @GET
-  public Page<CompromisedList> listCompromisedLists() {
+  public Page<CompromisedListView> listCompromisedLists() {
     return new Page<>(
         compromised.lists().stream()
-            .map(l -> new CompromisedList(l.id, l.name, l.entries, l.loadedAt, null))
+            .map(l -> new CompromisedListView(l.id, l.name, l.entries, l.loadedAt, null))
             .toList(),
         null);
   }
@@ -40,10 +36,10 @@ public class CompromisedResource {
   /** Loads a list, or more of it: fingerprints or keys one on a line, or a revocation list. */
   @POST
   @Consumes(MediaType.APPLICATION_OCTET_STREAM)
-  public CompromisedList addCompromisedList(@QueryParam("name") String name, byte[] content) {
+  public CompromisedListView addCompromisedList(@QueryParam("name") String name, byte[] content) {
     Compromised.Loaded loaded = compromised.load(name, content == null ? new byte[0] : content);
     CompromisedRow l = loaded.row();
-    return new CompromisedList(l.id, l.name, l.entries, l.loadedAt, loaded.known());
+    return new CompromisedListView(l.id, l.name, l.entries, l.loadedAt, loaded.known());
   }
 
   /** Takes a list out of force; what it alone said against keys is forgotten. */

@@ -7,7 +7,7 @@ import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 
-/** That a private half left the coffer towards its owner. */
+/** That a private key left the coffer towards its owner. */
 @Entity
 @DynamicUpdate
 @Table(name = "key_download")

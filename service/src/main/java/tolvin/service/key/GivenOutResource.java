@@ -9,7 +9,13 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.api.key.FormView;
+import tolvin.api.key.GivenOutView;
+import tolvin.api.key.PlaceView;
+import tolvin.api.key.SystemView;
 import tolvin.core.authorized.KeyOptions;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.Purpose;
 import tolvin.core.form.Form;
 import tolvin.core.give.ClientBlock;
 import tolvin.core.give.ClientBlock.OperatingSystem;
@@ -54,32 +60,6 @@ public class GivenOutResource {
     this.access = access;
   }
 
-  /** A key in one form; refusal says why that form cannot hold it. */
-  public record FormView(String form, String label, String text, String refusal) {}
-
-  /** What users of an operating system have to mind. */
-  public record SystemView(String system, String file, List<String> mind) {}
-
-  /**
-   * A key for one account.
-   *
-   * @param form the form that the destination takes
-   * @param text the key in it
-   * @param knownHosts lines that pin the destination's host keys
-   * @param clientBlock a block of an SSH client's configuration; absent where nobody signs in over
-   *     SSH with it
-   */
-  public record PlaceView(
-      String account,
-      String form,
-      String text,
-      String knownHosts,
-      String clientBlock,
-      List<SystemView> systems) {}
-
-  /** A key in every form, and for every account where it stands. */
-  public record GivenOutView(List<FormView> forms, List<PlaceView> places) {}
-
   /** A key in every form that it can be given out in. */
   @GET
   @Transactional
@@ -106,7 +86,7 @@ public class GivenOutResource {
     Form form = Form.ofWord(destination.takes).orElse(Form.ONE_LINE);
     String owner = identities.find(row.identityId).map(i -> i.name).orElse("key");
     Optional<ClientBlock> block =
-        placement.purpose.equals("sign-in")
+        placement.purpose == Purpose.SIGN_IN
             ? access
                 .sshLogin(account, placement.reference)
                 .map(
@@ -120,7 +100,7 @@ public class GivenOutResource {
                             Optional.empty(),
                             Optional.empty(),
                             Optional.of("~/.ssh/" + word(owner) + ".before")
-                                .filter(file -> row.custody.equals("coffer"))))
+                                .filter(file -> row.custody == Custody.COFFER)))
             : Optional.empty();
     String text;
     try {

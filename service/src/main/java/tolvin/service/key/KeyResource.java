@@ -14,6 +14,12 @@ import java.util.Objects;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import tolvin.api.Page;
+import tolvin.api.key.DependenceView;
+import tolvin.api.key.DueView;
+import tolvin.api.key.KeyRequest;
+import tolvin.api.key.KeyUseView;
+import tolvin.api.key.KeyView;
 import tolvin.core.schedule.Cadence;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountStore;
@@ -22,9 +28,8 @@ import tolvin.service.destination.FeedStore;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.people.Role;
-import tolvin.service.rotation.Pictures;
+import tolvin.service.rotation.Snapshots;
 import tolvin.service.schedule.DueDates;
-import tolvin.service.web.Page;
 
 /** Keys. */
 @Path("/api/v1/keys")
@@ -37,7 +42,7 @@ public class KeyResource {
   private final AccountStore accounts;
   private final DestinationStore destinations;
   private final DueDates dueDates;
-  private final Pictures pictures;
+  private final Snapshots snapshots;
 
   KeyResource(
       Keys keys,
@@ -47,7 +52,7 @@ public class KeyResource {
       AccountStore accounts,
       DestinationStore destinations,
       DueDates dueDates,
-      Pictures pictures) {
+      Snapshots snapshots) {
     this.keys = keys;
     this.store = store;
     this.identities = identities;
@@ -55,55 +60,13 @@ public class KeyResource {
     this.accounts = accounts;
     this.destinations = destinations;
     this.dueDates = dueDates;
-    this.pictures = pictures;
+    this.snapshots = snapshots;
   }
-
-  /**
-   * A key to register.
-   *
-   * @param text one key in any form
-   * @param identityId whom it belongs to; absent for nobody yet
-   * @param custody machine, device, module or elsewhere
-   * @param madeAt when it was made, now if absent
-   */
-  public record KeyWish(String text, UUID identityId, String custody, Instant madeAt) {}
-
-  /** When a key is due. */
-  public record DueView(Instant at, Instant startAt, String reason) {}
-
-  /** A key as it is listed. */
-  public record Key(
-      UUID id,
-      String fingerprint,
-      String md5,
-      String type,
-      int bits,
-      String application,
-      String comment,
-      UUID identityId,
-      String identity,
-      String identityKind,
-      String team,
-      String custody,
-      Instant madeAt,
-      Instant registeredAt,
-      Instant endedAt,
-      String endedBecause,
-      Instant lastUsedAt,
-      DueView due,
-      String line) {}
-
-  /** What one tie would do without a key. */
-  public record DependenceView(String tie, boolean breaks, String otherKey) {}
-
-  /** A use of a key that a destination reported. */
-  public record UseView(
-      String account, String address, Instant firstAt, Instant lastAt, long count) {}
 
   /** Keys, the newest first. */
   @GET
   @Transactional
-  public Page<Key> listKeys(
+  public Page<KeyView> listKeys(
       @QueryParam("search") @DefaultValue("") String search,
       @QueryParam("identity") UUID identity,
       @QueryParam("ended") @DefaultValue("false") boolean ended,
@@ -129,7 +92,7 @@ public class KeyResource {
   @GET
   @Path("{id}")
   @Transactional
-  public Key showKey(UUID id) {
+  public KeyView showKey(UUID id) {
     KeyRow row = store.get(id);
     Map<UUID, IdentityRow> names =
         identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
@@ -139,8 +102,8 @@ public class KeyResource {
   /** Registers a key. */
   @POST
   @Transactional
-  public Key addKey(KeyWish wish) {
-    KeyRow row = store.get(keys.register(wish).id);
+  public KeyView addKey(KeyRequest request) {
+    KeyRow row = store.get(keys.register(request).id);
     Map<UUID, IdentityRow> names =
         identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
     return view(row, names, Map.of());
@@ -150,7 +113,7 @@ public class KeyResource {
   @GET
   @Path("{id}/dependences")
   public List<DependenceView> listDependences(UUID id) {
-    return pictures.dependences(id).stream()
+    return snapshots.dependences(id).stream()
         .map(
             d ->
                 new DependenceView(
@@ -162,11 +125,11 @@ public class KeyResource {
   @GET
   @Path("{id}/uses")
   @Transactional
-  public List<UseView> listUses(UUID id) {
+  public List<KeyUseView> listUses(UUID id) {
     return feeds.usesOf(store.get(id).fingerprint).stream()
         .map(
             use ->
-                new UseView(
+                new KeyUseView(
                     destinations.nameOf(accounts.get(use.accountId)),
                     use.address,
                     use.firstAt,
@@ -175,10 +138,10 @@ public class KeyResource {
         .toList();
   }
 
-  private Key view(KeyRow row, Map<UUID, IdentityRow> names, Map<String, Instant> used) {
+  private KeyView view(KeyRow row, Map<UUID, IdentityRow> names, Map<String, Instant> used) {
     IdentityRow identity = row.identityId == null ? null : names.get(row.identityId);
     DueView due = dueDates.of(row).map(KeyResource::view).orElse(null);
-    return new Key(
+    return new KeyView(
         row.id,
         row.fingerprint,
         row.md5,

@@ -1,13 +1,16 @@
 package tolvin.service.key;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.estate.Custody;
 
-/** A public key and what is known of it; never a private half. */
+/** A public key and what is known of it; never a private key. */
 @Entity
 @DynamicUpdate
 @Table(name = "key_record")
@@ -21,7 +24,10 @@ public class KeyRow {
   public byte[] blob;
   public String comment;
   public UUID identityId;
-  public String custody;
+
+  @Enumerated(EnumType.STRING)
+  public Custody custody;
+
   public Instant madeAt;
   public Instant registeredAt;
   public Instant endedAt;

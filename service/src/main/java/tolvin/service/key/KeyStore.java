@@ -9,10 +9,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.Page;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.schedule.Cadence;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** The rows of keys. */
 @ApplicationScoped
@@ -74,7 +74,7 @@ public class KeyStore extends RowStore<KeyRow> {
    */
   private static final String IN_SERVICE =
       "r.endedAt is null and r.identityId is not null and exists (select p.id from PlacementRow p"
-          + " where p.keyId = r.id and p.state in ('placed', 'proven')) and not exists (select t.id"
+          + " where p.keyId = r.id and p.state in (PLACED, PROVEN)) and not exists (select t.id"
           + " from RotationRow t where t.oldKeyId = r.id and t.endedAt is null) and not exists"
           + " (select t.id from RotationRow t where t.newKeyId = r.id and t.endedAt is null)";
 
@@ -86,7 +86,7 @@ public class KeyStore extends RowStore<KeyRow> {
     return query(
             IN_SERVICE
                 + " and r.dueStartAt <= :by and not exists (select t.id from RotationRow t where"
-                + " t.oldKeyId = r.id and t.outcome in ('put back', 'stopped') and t.endedAt >"
+                + " t.oldKeyId = r.id and t.outcome in (ROLLED_BACK, STOPPED) and t.endedAt >"
                 + " r.madeAt)",
             Map.of("by", by),
             "r.dueStartAt, r.id")

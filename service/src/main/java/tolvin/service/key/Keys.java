@@ -16,6 +16,8 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.api.key.KeyRequest;
+import tolvin.core.estate.Custody;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
@@ -31,14 +33,11 @@ import tolvin.service.journal.Journal;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
 
 /** Judges and registers keys, one or thousands in one transaction. */
 @ApplicationScoped
 public class Keys {
-  private static final List<String> CUSTODIES = List.of("machine", "device", "module", "elsewhere");
-
   private final KeyStore store;
   private final WeaknessStore weaknessStore;
   private final Weaknesses weaknesses;
@@ -70,7 +69,7 @@ public class Keys {
    * @param key the key
    * @param comment the comment that it came with
    * @param identity whom it shall belong to; absent for nobody yet
-   * @param custody where its private half is kept
+   * @param custody where its private key is kept
    * @param madeAt when it was made; null for now
    * @param evidence what was proven of it as it came
    */
@@ -78,7 +77,7 @@ public class Keys {
       PublicKey key,
       String comment,
       Optional<IdentityRow> identity,
-      String custody,
+      Custody custody,
       Instant madeAt,
       Set<Facts.Evidence> evidence) {
 
@@ -87,7 +86,7 @@ public class Keys {
         PublicKey key,
         String comment,
         Optional<IdentityRow> identity,
-        String custody,
+        Custody custody,
         Instant madeAt) {
       this(key, comment, identity, custody, madeAt, Set.of());
     }
@@ -240,19 +239,19 @@ public class Keys {
 
   /** In a transaction of its own: what a refused key reveals about stored ones is kept. */
   @Transactional(Transactional.TxType.NOT_SUPPORTED)
-  KeyRow register(KeyResource.KeyWish wish) {
-    Outcome.Key read = read(wish.text());
+  KeyRow register(KeyRequest request) {
+    Outcome.Key read = read(request.text());
     IdentityRow identity =
-        wish.identityId() == null
+        request.identityId() == null
             ? null
-            : QuarkusTransaction.requiringNew().call(() -> identities.get(wish.identityId()));
+            : QuarkusTransaction.requiringNew().call(() -> identities.get(request.identityId()));
     Candidate candidate =
         new Candidate(
             read.key(),
             read.comment(),
             Optional.ofNullable(identity),
-            custody(wish.custody()),
-            wish.madeAt());
+            custody(request.custody()),
+            request.madeAt());
     return register(candidate);
   }
 
@@ -284,19 +283,24 @@ public class Keys {
         .call(() -> identities.find(row.identityId).map(i -> i.name).orElse("nobody yet"));
   }
 
-  /** One of the custodies that a key can come in with. */
-  public static String custody(String word) {
-    return word == null ? "elsewhere" : Checks.oneOf(word, CUSTODIES, "custody");
+  /** The custody of a key that comes in: never the coffer, where only Tolvin's own keys are. */
+  public static Custody custody(Custody said) {
+    if (said == Custody.COFFER) {
+      throw Problem.invalid(
+          "Only keys that Tolvin made are in the coffer.",
+          "Use machine, device, module or elsewhere.");
+    }
+    return said == null ? Custody.ELSEWHERE : said;
   }
 
   /** Adds a key that Tolvin made. */
   @Transactional(Transactional.TxType.MANDATORY)
-  public KeyRow add(PublicKey key, String comment, UUID identity, String custody, Instant made) {
+  public KeyRow add(PublicKey key, String comment, UUID identity, Custody custody, Instant made) {
     return add(key, comment, identity, custody, made, clock.now());
   }
 
   private KeyRow add(
-      PublicKey key, String comment, UUID identity, String custody, Instant made, Instant now) {
+      PublicKey key, String comment, UUID identity, Custody custody, Instant made, Instant now) {
     KeyRow row = new KeyRow();
     row.id = clock.id(now);
     row.fingerprint = key.fingerprintText();
@@ -341,17 +345,17 @@ public class Keys {
           "Look at it with “tolvin key look”, which shows the readings, and give the one you mean.");
     }
     Refusal refusal = ((Outcome.Refused) outcome).refusal();
-    throw notAKey(refusal.reason(), refusal.sentence(), refusal.wayOut());
+    throw notAKey(refusal.reason(), refusal.sentence(), refusal.remedy());
   }
 
-  private static Problem notAKey(Refusal.Reason reason, String sentence, String wayOut) {
+  private static Problem notAKey(Refusal.Reason reason, String sentence, String remedy) {
     return new Problem(
         422,
-        reason == Refusal.Reason.PRIVATE_HALF
-            ? "private-half"
+        reason == Refusal.Reason.PRIVATE_KEY
+            ? "private-key"
             : "not-a-key-" + reason.name().toLowerCase(Locale.ROOT).replace('_', '-'),
         "Not a key that can be taken",
         sentence,
-        wayOut);
+        remedy);
   }
 }

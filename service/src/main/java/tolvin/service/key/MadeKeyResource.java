@@ -8,10 +8,13 @@ import jakarta.ws.rs.Path;
 import jakarta.ws.rs.Produces;
 import jakarta.ws.rs.core.MediaType;
 import jakarta.ws.rs.core.Response;
-import java.time.Instant;
 import java.util.UUID;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
+import tolvin.api.key.DownloadRequest;
+import tolvin.api.key.DownloadView;
+import tolvin.api.key.MadeKeyRequest;
+import tolvin.api.key.MadeKeyView;
 import tolvin.service.destination.Access;
 import tolvin.service.people.Role;
 
@@ -25,41 +28,14 @@ public class MadeKeyResource {
     this.made = made;
   }
 
-  /**
-   * A pair to be made.
-   *
-   * @param choice ed25519, rsa-3072, rsa-4096, ecdsa-p256, ecdsa-p384 or ecdsa-p521
-   * @param comment absent for one by the installation's pattern
-   */
-  public record MadeKeyWish(UUID identityId, String choice, String comment) {}
-
-  /** A pair that was made; its private half is in the coffer. */
-  public record MadeKey(UUID id, String fingerprint, String line) {}
-
-  /**
-   * What the owner wants to have.
-   *
-   * @param passphrase what the private half is encrypted with
-   * @param form openssh or pkcs8
-   */
-  public record DownloadWish(String passphrase, String form) {
-    @Override
-    public String toString() {
-      return "DownloadWish[" + form + "]";
-    }
-  }
-
-  /** Whether the private half left the coffer towards its owner. */
-  public record DownloadView(Instant at, String by, String form) {}
-
   /** Makes a pair in the coffer. */
   @POST
-  public MadeKey makeKey(MadeKeyWish wish) {
-    KeyRow row = made.make(wish.identityId(), wish.choice(), wish.comment());
-    return new MadeKey(row.id, row.fingerprint, Access.key(row.blob).line(row.comment));
+  public MadeKeyView makeKey(MadeKeyRequest request) {
+    KeyRow row = made.make(request.identityId(), request.choice(), request.comment());
+    return new MadeKeyView(row.id, row.fingerprint, Access.key(row.blob).line(row.comment));
   }
 
-  /** Whether the private half was downloaded. */
+  /** Whether the private key was downloaded. */
   @GET
   @Path("{id}/download")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
@@ -67,17 +43,19 @@ public class MadeKeyResource {
     return made.download(id).map(d -> new DownloadView(d.at, d.byLogin, d.form)).orElse(null);
   }
 
-  /** Gives the private half to its owner, encrypted with their passphrase; once. */
+  /** Gives the private key to its owner, encrypted with their passphrase; once. */
   @POST
   @Path("{id}/download")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   @Consumes(MediaType.APPLICATION_JSON)
   @Produces(MediaType.APPLICATION_OCTET_STREAM)
   @APIResponse(responseCode = "200", content = @Content(mediaType = "application/octet-stream"))
-  public Response download(UUID id, DownloadWish wish) {
+  public Response download(UUID id, DownloadRequest request) {
     char[] passphrase =
-        wish == null || wish.passphrase() == null ? new char[0] : wish.passphrase().toCharArray();
-    byte[] file = made.download(id, passphrase, wish == null ? null : wish.form());
+        request == null || request.passphrase() == null
+            ? new char[0]
+            : request.passphrase().toCharArray();
+    byte[] file = made.download(id, passphrase, request == null ? null : request.form());
     return Response.ok(file, MediaType.APPLICATION_OCTET_STREAM)
         .header("Content-Disposition", "attachment; filename=\"id_tolvin\"")
         .header("Cache-Control", "no-store")

@@ -1,6 +1,6 @@
 package tolvin.service.key;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.connectors.file.PrivateFiles;
+import tolvin.core.estate.Custody;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
@@ -26,7 +27,7 @@ import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
 
-/** Makes pairs in the coffer, and gives a private half out to its owner, once and encrypted. */
+/** Makes pairs in the coffer, and gives a private key out to its owner, once and encrypted. */
 @ApplicationScoped
 public class MadeKeys {
   private static final int SHORTEST_PASSPHRASE = 12;
@@ -71,12 +72,12 @@ public class MadeKeys {
   }
 
   /**
-   * Makes a pair. The private half is committed with the record of its public half.
+   * Makes a pair. The private key is committed with the record of its public key.
    *
    * @throws Problem if a rule refuses such a key; nothing is kept then
    */
   KeyRow make(UUID identityId, String choice, String comment) {
-    inside(() -> identities.get(identityId)); // a problem if there is none
+    inNewTransaction(() -> identities.get(identityId)); // a problem if there is none
     KeyChoice kind =
         choice == null
             ? KeyChoice.ED25519
@@ -96,7 +97,7 @@ public class MadeKeys {
             : Optional.of(Checks.text(comment, "comment"));
     // a long RSA key takes seconds, for which no transaction is held
     try (SecretPair pair = KeyPairMaker.make(kind, clock.random())) {
-      return inside(() -> keep(pair, kind, identityId, given));
+      return inNewTransaction(() -> keep(pair, kind, identityId, given));
     }
   }
 
@@ -106,12 +107,14 @@ public class MadeKeys {
     String text = given.orElseGet(() -> comment(identity.name, now));
     Judgements.refuse(
         keys.judge(
-                List.of(new Keys.Candidate(pair.key(), text, Optional.of(identity), "coffer", now)))
+                List.of(
+                    new Keys.Candidate(
+                        pair.key(), text, Optional.of(identity), Custody.COFFER, now)))
             .get(0)
             .verdict());
-    KeyRow row = keys.add(pair.key(), text, identity.id, "coffer", now);
+    KeyRow row = keys.add(pair.key(), text, identity.id, Custody.COFFER, now);
     store.flush();
-    coffer.keep(Coffer.PRIVATE_HALF, row.id, pair);
+    coffer.keep(Coffer.PRIVATE_KEY, row.id, pair);
     journal.write(
         "key.made",
         row.id,
@@ -120,14 +123,14 @@ public class MadeKeys {
     return row;
   }
 
-  /** When and by whom the private half was downloaded. */
+  /** When and by whom the private key was downloaded. */
   @Transactional
   public Optional<DownloadRow> download(UUID keyId) {
     return downloads.find(keyId);
   }
 
   /**
-   * Gives the private half to its owner, encrypted with a passphrase of theirs; once.
+   * Gives the private key to its owner, encrypted with a passphrase of theirs; once.
    *
    * @param passphrase overwritten afterwards
    * @param form openssh or pkcs8
@@ -147,7 +150,7 @@ public class MadeKeys {
             before -> {
               throw Problem.conflict(
                   "downloaded-before",
-                  "The private half was downloaded at " + before.at + ", and leaves only once.",
+                  "The private key was downloaded at " + before.at + ", and leaves only once.",
                   "If it was lost, rotate the key.");
             });
     if (passphrase.length < SHORTEST_PASSPHRASE || passphrase.length > LONGEST_PASSPHRASE) {
@@ -157,12 +160,12 @@ public class MadeKeys {
     byte[] file;
     try (SecretPair pair =
         coffer
-            .take(Coffer.PRIVATE_HALF, key.id, Access.key(key.blob))
+            .take(Coffer.PRIVATE_KEY, key.id, Access.key(key.blob))
             .orElseThrow(
                 () ->
                     Problem.conflict(
                         "not-in-coffer",
-                        "The private half of this key is not in the coffer.",
+                        "The private key of this key is not in the coffer.",
                         "Its custody is " + key.custody + "."))) {
       file =
           chosen.equals("openssh")
@@ -181,7 +184,7 @@ public class MadeKeys {
     journal.write(
         "key.downloaded",
         keyId,
-        "The private half of " + key.fingerprint + " was given to its owner, encrypted",
+        "The private key of " + key.fingerprint + " was given to its owner, encrypted",
         Map.of("form", chosen));
     return file;
   }

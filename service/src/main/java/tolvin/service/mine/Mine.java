@@ -7,6 +7,12 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.mine.OwnAccountView;
+import tolvin.api.mine.OwnKeyView;
+import tolvin.api.mine.OwnPlacementRequest;
+import tolvin.api.mine.OwnPlacementView;
+import tolvin.api.mine.OwnView;
+import tolvin.api.placement.PlacementRequest;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -16,7 +22,6 @@ import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.MadeKeys;
-import tolvin.service.placement.PlacementResource;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
@@ -63,13 +68,13 @@ class Mine {
   }
 
   @Transactional
-  MineResource.Own of() {
+  OwnView of() {
     Optional<UUID> own = owners.own();
     if (own.isEmpty()) {
-      return new MineResource.Own(null, null, List.of(), List.of());
+      return new OwnView(null, null, List.of(), List.of());
     }
     IdentityRow self = identities.get(own.get());
-    List<MineResource.OwnKey> found = new ArrayList<>();
+    List<OwnKeyView> found = new ArrayList<>();
     identities.ownedBy(self).stream()
         .sorted(Comparator.comparing((IdentityRow i) -> !i.id.equals(self.id)))
         .forEach(
@@ -77,19 +82,19 @@ class Mine {
                 keys.liveOf(identity.id).stream()
                     .sorted(Comparator.comparing((KeyRow k) -> k.registeredAt).reversed())
                     .forEach(key -> found.add(view(key, identity))));
-    return new MineResource.Own(
+    return new OwnView(
         self.id,
         self.name,
         found,
         accounts.ofIdentity(self.id).stream()
-            .map(a -> new MineResource.OwnAccount(a.id, destinations.nameOf(a), a.signInMode))
+            .map(a -> new OwnAccountView(a.id, destinations.nameOf(a), a.signInMode))
             .toList());
   }
 
-  private MineResource.OwnKey view(KeyRow key, IdentityRow identity) {
+  private OwnKeyView view(KeyRow key, IdentityRow identity) {
     List<ProofRow> proven = proofs.of(key.id);
     var download = made.download(key.id);
-    return new MineResource.OwnKey(
+    return new OwnKeyView(
         key.id,
         identity.name,
         key.fingerprint,
@@ -100,7 +105,7 @@ class Mine {
         proven.stream().map(p -> p.kind).distinct().toList(),
         proven.stream().anyMatch(p -> Boolean.TRUE.equals(p.verified)),
         proofs.counter(key.id).filter(c -> c.wentBackAt != null).isPresent(),
-        download.isEmpty() && coffer.holds(Coffer.PRIVATE_HALF, key.id),
+        download.isEmpty() && coffer.holds(Coffer.PRIVATE_KEY, key.id),
         download.map(d -> d.at).orElse(null),
         placements.liveOfKeys(List.of(key.id)).stream().map(this::view).toList(),
         placements.trialsSeen(null, key.id, 10).stream()
@@ -110,8 +115,8 @@ class Mine {
             .orElse(null));
   }
 
-  private MineResource.OwnPlacement view(PlacementRow row) {
-    return new MineResource.OwnPlacement(
+  private OwnPlacementView view(PlacementRow row) {
+    return new OwnPlacementView(
         row.id,
         row.accountId,
         destinations.nameOf(accounts.get(row.accountId)),
@@ -120,9 +125,9 @@ class Mine {
   }
 
   @Transactional
-  MineResource.OwnPlacement place(MineResource.OwnPlacementWish wish) {
-    KeyRow key = keys.get(wish.keyId());
-    AccountRow account = accounts.get(wish.accountId());
+  OwnPlacementView place(OwnPlacementRequest request) {
+    KeyRow key = keys.get(request.keyId());
+    AccountRow account = accounts.get(request.accountId());
     UUID own = owners.own().orElseThrow(Owners::notYours);
     if (!own.equals(key.identityId) || !own.equals(account.identityId)) {
       throw Owners.notYours();
@@ -133,10 +138,11 @@ class Mine {
           "It is not proven that you hold this key.",
           "Prove it first: sign a challenge with it.");
     }
-    String title = wish.title() == null || wish.title().isBlank() ? key.comment : wish.title();
+    String title =
+        request.title() == null || request.title().isBlank() ? key.comment : request.title();
     return view(
         newPlacements.want(
-            new PlacementResource.PlacementWish(
+            new PlacementRequest(
                 key.id,
                 account.id,
                 title.isBlank() ? "own key" : title,

@@ -12,6 +12,7 @@ import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.Optional;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.api.people.NewTokenView;
 import tolvin.service.coffer.Coffer;
 
 /**
@@ -50,7 +51,7 @@ public class FirstStart {
         file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
     Files.writeString(file, "login=admin\npassword=" + secret + "\n");
     people.addUser("admin", "First administrator", Role.ADMINISTRATOR, secret);
-    People.NewToken token =
+    NewTokenView token =
         people.makeToken("admin", "first command-line client", Duration.ofDays(90));
     Files.writeString(file, "token=" + token.token() + "\n", StandardOpenOption.APPEND);
   }

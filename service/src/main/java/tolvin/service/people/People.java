@@ -14,6 +14,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.people.NewTokenView;
+import tolvin.api.people.NewUserView;
+import tolvin.api.people.TokenView;
+import tolvin.api.people.UserRequest;
+import tolvin.api.people.UserView;
+import tolvin.core.estate.IdentityKind;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
@@ -56,15 +62,6 @@ public class People {
 
   /** A session just begun: the token goes into the cookie and is not kept. */
   public record Begun(String token, Guest guest, Duration length) {}
-
-  /** A token just made: it is shown this once and is not kept. */
-  public record NewToken(UUID id, String name, String token, Instant expiresAt) {}
-
-  /** A token as it is listed. */
-  public record TokenView(UUID id, String name, Instant createdAt, Instant expiresAt) {}
-
-  /** A user as it is listed. */
-  public record UserView(UUID id, String login, String name, String role, UUID identityId) {}
 
   /** The users. */
   @Transactional
@@ -112,19 +109,19 @@ public class People {
 
   /** Adds a user for a person, with a password that is shown once. */
   @Transactional
-  UserResource.NewUser addPerson(UserResource.UserWish wish) {
+  NewUserView addPerson(UserRequest request) {
     IdentityRow identity =
         identities
-            .find(wish.identityId())
-            .filter(i -> i.kind.equals("person"))
+            .find(request.identityId())
+            .filter(i -> i.kind == IdentityKind.PERSON)
             .orElseThrow(
                 () ->
                     Problem.invalid(
                         "A user needs the identity of a person.", "Add the identity first."));
     String password = words();
-    String name = wish.name() == null ? identity.name : wish.name();
-    UserView added = addUser(wish.login(), name, Role.SELF, password, identity.id);
-    return new UserResource.NewUser(added.id(), added.login(), password);
+    String name = request.name() == null ? identity.name : request.name();
+    UserView added = addUser(request.login(), name, Role.SELF, password, identity.id);
+    return new NewUserView(added.id(), added.login(), password);
   }
 
   /** A password that can be read over the phone. */
@@ -219,7 +216,7 @@ public class People {
 
   /** Makes an API token for a user. */
   @Transactional
-  public NewToken makeToken(String login, String name, Duration life) {
+  public NewTokenView makeToken(String login, String name, Duration life) {
     if (life.compareTo(LONGEST_TOKEN) > 0) {
       throw Problem.invalid(
           "A token lives for 366 days at the most.", "Choose a shorter life, such as P90D.");
@@ -236,7 +233,7 @@ public class People {
     row.expiresAt = now.plus(life);
     store.addToken(row);
     journal.write("token.added", row.id, "API token “" + row.name + "” made", Map.of());
-    return new NewToken(row.id, row.name, token, row.expiresAt);
+    return new NewTokenView(row.id, row.name, token, row.expiresAt);
   }
 
   /** The tokens in force; of everyone, or of one user. */

@@ -9,10 +9,11 @@ import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.core.NewCookie;
 import jakarta.ws.rs.core.Response;
-import java.util.UUID;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
+import tolvin.api.people.SessionView;
+import tolvin.api.people.SignInRequest;
 
 /** The console's session. */
 @Path("/api/v1/session")
@@ -25,24 +26,13 @@ public class SessionResource {
     this.caller = caller;
   }
 
-  /** Login and password. */
-  public record SignIn(String login, String password) {
-    @Override
-    public String toString() {
-      return "SignIn[" + login + "]";
-    }
-  }
-
-  /** Who is signed in; {@code csrf} goes into the header X-Tolvin-Csrf of every change. */
-  public record Session(String login, String name, String role, UUID identityId, String csrf) {}
-
   /** Signs in. */
   @POST
   @PermitAll
   @APIResponse(
       responseCode = "200",
-      content = @Content(schema = @Schema(implementation = Session.class)))
-  public Response signIn(SignIn body) {
+      content = @Content(schema = @Schema(implementation = SessionView.class)))
+  public Response signIn(SignInRequest body) {
     People.Begun begun =
         people.signIn(body == null ? "" : body.login(), body == null ? "" : body.password());
     return Response.ok(view(begun.guest()))
@@ -53,7 +43,7 @@ public class SessionResource {
   /** Who is signed in. */
   @GET
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
-  public Session showSession() {
+  public SessionView showSession() {
     return view(caller.getAttribute(GuestAuthentication.GUEST));
   }
 
@@ -68,8 +58,9 @@ public class SessionResource {
     return Response.noContent().cookie(cookie("", 0)).build();
   }
 
-  private static Session view(People.Guest guest) {
-    return new Session(guest.login(), guest.name(), guest.role(), guest.identity(), guest.csrf());
+  private static SessionView view(People.Guest guest) {
+    return new SessionView(
+        guest.login(), guest.name(), guest.role(), guest.identity(), guest.csrf());
   }
 
   private static NewCookie cookie(String value, int age) {

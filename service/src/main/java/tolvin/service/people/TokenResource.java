@@ -9,8 +9,11 @@ import jakarta.ws.rs.Path;
 import java.time.Duration;
 import java.util.List;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.people.NewTokenView;
+import tolvin.api.people.TokenRequest;
+import tolvin.api.people.TokenView;
 import tolvin.service.web.Checks;
-import tolvin.service.web.Page;
 
 /** API tokens. */
 @Path("/api/v1/tokens")
@@ -24,28 +27,20 @@ public class TokenResource {
     this.caller = caller;
   }
 
-  /**
-   * A token to make.
-   *
-   * @param name what it is for
-   * @param life how long it lives, in ISO 8601, such as P90D
-   */
-  public record TokenWish(String name, String life) {}
-
   /** The tokens in force. */
   @GET
-  public Page<People.TokenView> listTokens() {
-    List<People.TokenView> tokens = people.tokens(onlyOf());
+  public Page<TokenView> listTokens() {
+    List<TokenView> tokens = people.tokens(onlyOf());
     return new Page<>(tokens, null);
   }
 
   /** Makes a token for the caller; it is shown this once. */
   @POST
-  public People.NewToken addToken(TokenWish wish) {
+  public NewTokenView addToken(TokenRequest request) {
     return people.makeToken(
         caller.getPrincipal().getName(),
-        wish.name(),
-        Checks.duration(wish.life(), "life", Duration.ofMinutes(1)));
+        request.name(),
+        Checks.duration(request.life(), "life", Duration.ofMinutes(1)));
   }
 
   /** Takes a token out of force. */

@@ -2,8 +2,11 @@ package tolvin.service.placement;
 
 import java.util.Optional;
 import tolvin.core.authorized.Mark;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.PublicKey;
 import tolvin.core.sheet.Ability;
+import tolvin.core.word.Words;
 
 /** Whether a destination can do what is asked of it; the answer is a sentence, empty if it can. */
 final class AbilityCheck {
@@ -17,10 +20,10 @@ final class AbilityCheck {
       return byKey.get();
     }
     if (!can.purposes().contains(terms.purpose())) {
-      return "A key there is for " + String.join(" or ", can.purposes()) + ".";
+      return "A key there is for " + String.join(" or ", Words.all(can.purposes())) + ".";
     }
     if (!can.access().contains(terms.access())) {
-      return "Access there is " + String.join(" or ", can.access()) + ".";
+      return "Access there is " + String.join(" or ", Words.all(can.access())) + ".";
     }
     if (!terms.limits().sources().isEmpty() && !can.limits().contains("sources")) {
       return "It cannot limit a key to addresses.";
@@ -43,10 +46,10 @@ final class AbilityCheck {
   }
 
   static String refusesOverSsh(Terms terms) {
-    if (!terms.purpose().equals("sign-in")) {
+    if (terms.purpose() != Purpose.SIGN_IN) {
       return "A key in authorized_keys is for signing in.";
     }
-    return terms.access().equals("write")
+    return terms.access() == Access.WRITE
         ? ""
         : "It cannot tell reading from writing; limit the key by a forced command.";
   }

@@ -62,7 +62,7 @@ public record Limits(List<String> sources, Instant endsAt, List<String> more) {
       }
       return read.all().stream().map(KeyOptions.Option::toString).toList();
     } catch (RefusedException e) {
-      throw Problem.invalid(e.refusal().sentence(), e.refusal().wayOut());
+      throw Problem.invalid(e.refusal().sentence(), e.refusal().remedy());
     }
   }
 

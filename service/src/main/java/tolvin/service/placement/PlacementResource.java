@@ -6,9 +6,12 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
-import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.placement.PlacementRequest;
+import tolvin.api.placement.PlacementView;
+import tolvin.api.placement.WithdrawalRequest;
 import tolvin.core.removal.Removal;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
@@ -16,7 +19,6 @@ import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.people.Role;
 import tolvin.service.rotation.Removals;
-import tolvin.service.web.Page;
 import tolvin.service.web.Problem;
 
 /** Placements. */
@@ -45,65 +47,10 @@ public class PlacementResource {
     this.removals = removals;
   }
 
-  /**
-   * A placement to make.
-   *
-   * @param purpose sign-in or signing; sign-in if absent
-   * @param access read or write; write if absent
-   * @param sources the addresses that the key is good from; absent or empty for all
-   * @param endsAt when the destination stops accepting it by itself; absent for never
-   * @param options other options of a line of authorized_keys, one each, such as {@code
-   *     command="…"}
-   */
-  public record PlacementWish(
-      UUID keyId,
-      UUID accountId,
-      String title,
-      String purpose,
-      String access,
-      List<String> sources,
-      Instant endsAt,
-      List<String> options) {}
-
-  /**
-   * Why a placement is to be withdrawn.
-   *
-   * @param overrule whether it is to go although something would break, which the refusal tells
-   */
-  public record WithdrawalWish(String reason, Boolean overrule) {}
-
-  /**
-   * A placement as it is shown.
-   *
-   * @param reason what stands in its way, absent if nothing does
-   * @param reference the destination's own reference; empty if there is none
-   * @param line the line as it stands at the destination
-   */
-  public record Placement(
-      UUID id,
-      UUID keyId,
-      String key,
-      UUID accountId,
-      String account,
-      String state,
-      String reason,
-      String title,
-      String purpose,
-      String access,
-      String reference,
-      String line,
-      List<String> sources,
-      Instant endsAt,
-      List<String> options,
-      Instant wantedAt,
-      Instant placedAt,
-      Instant provenAt,
-      Instant withdrawnAt) {}
-
   /** The placements on an account, or those of a key with the withdrawn ones. */
   @GET
   @Transactional
-  public Page<Placement> listPlacements(
+  public Page<PlacementView> listPlacements(
       @QueryParam("key") UUID key, @QueryParam("account") UUID account) {
     if (key == null && account == null) {
       throw Problem.invalid(
@@ -118,7 +65,7 @@ public class PlacementResource {
   @GET
   @Path("{id}")
   @Transactional
-  public Placement showPlacement(UUID id) {
+  public PlacementView showPlacement(UUID id) {
     return view(store.get(id));
   }
 
@@ -127,26 +74,26 @@ public class PlacementResource {
    */
   @POST
   @Transactional
-  public Placement addPlacement(PlacementWish wish) {
-    return view(placements.want(wish));
+  public PlacementView addPlacement(PlacementRequest request) {
+    return view(placements.want(request));
   }
 
   /** Wants a placement withdrawn; refused while something would break, unless that is overruled. */
   @POST
   @Path("{id}/withdraw")
   @Transactional
-  public Placement withdrawPlacement(UUID id, WithdrawalWish wish) {
+  public PlacementView withdrawPlacement(UUID id, WithdrawalRequest request) {
     PlacementRow row = store.get(id);
     accounts.lock(row.accountId); // other doors plan under the same lock
     Removal removal =
         Removals.of(row.accountId, keys.get(row.keyId).fingerprint, Removal.Door.WITHDRAWAL);
-    boolean overrule = Boolean.TRUE.equals(wish.overrule());
-    return view(placements.withdraw(id, wish.reason(), removals.refuse(removal, overrule)));
+    boolean overrule = Boolean.TRUE.equals(request.overrule());
+    return view(placements.withdraw(id, request.reason(), removals.refuse(removal, overrule)));
   }
 
-  private Placement view(PlacementRow row) {
+  private PlacementView view(PlacementRow row) {
     KeyRow key = keys.get(row.keyId);
-    return new Placement(
+    return new PlacementView(
         row.id,
         row.keyId,
         key.fingerprint,

@@ -1,6 +1,8 @@
 package tolvin.service.placement;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
@@ -9,6 +11,9 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.PlacementState;
+import tolvin.core.estate.Purpose;
 
 /** One key on one account. */
 @Entity
@@ -22,11 +27,18 @@ public class PlacementRow {
   public UUID keyId;
   public UUID accountId;
   public UUID rotationId;
-  public String state;
+
+  @Enumerated(EnumType.STRING)
+  public PlacementState state;
+
   public String reason;
   public String title;
-  public String purpose;
-  public String access = "write";
+
+  @Enumerated(EnumType.STRING)
+  public Purpose purpose;
+
+  @Enumerated(EnumType.STRING)
+  public Access access = Access.WRITE;
 
   /** The destination's own reference; empty until it is known, and where there is none. */
   public String reference = "";
@@ -69,20 +81,20 @@ public class PlacementRow {
 
   /** Whether it was placed, and nobody is about to take it out. */
   boolean isThereOnRecord() {
-    return state.equals("placed") || state.equals("proven");
+    return state == PlacementState.PLACED || state == PlacementState.PROVEN;
   }
 
   /** It is not withdrawn after all, since something would break. */
   public void stays(String because) {
-    state = provenAt == null ? "placed" : "proven";
+    state = provenAt == null ? PlacementState.PLACED : PlacementState.PROVEN;
     reason = because;
     overruled = false;
   }
 
   /** Somebody signed in with it; of one that is not placed, or goes, that changes nothing. */
   public void proven(Instant when) {
-    if (state.equals("placed")) {
-      state = "proven";
+    if (state == PlacementState.PLACED) {
+      state = PlacementState.PROVEN;
       provenAt = when;
     }
   }

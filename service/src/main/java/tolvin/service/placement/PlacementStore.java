@@ -24,12 +24,12 @@ public class PlacementStore extends RowStore<PlacementRow> {
   public List<PlacementRow> liveOfKeys(Collection<UUID> keys) {
     return keys.isEmpty()
         ? List.of()
-        : list("r.state <> 'withdrawn' and r.keyId in :keys", Map.of("keys", keys));
+        : list("r.state <> WITHDRAWN and r.keyId in :keys", Map.of("keys", keys));
   }
 
   /** All placements that are not withdrawn. */
   public List<PlacementRow> allLive() {
-    return list("r.state <> 'withdrawn'", Map.of());
+    return list("r.state <> WITHDRAWN", Map.of());
   }
 
   /** The placements on some accounts that are not withdrawn. */
@@ -37,15 +37,14 @@ public class PlacementStore extends RowStore<PlacementRow> {
     return parts(accounts).stream()
         .flatMap(
             some ->
-                list("r.state <> 'withdrawn' and r.accountId in :ids", Map.of("ids", some))
-                    .stream())
+                list("r.state <> WITHDRAWN and r.accountId in :ids", Map.of("ids", some)).stream())
         .toList();
   }
 
   /** The placement of a key on an account that is not withdrawn. */
   public Optional<PlacementRow> live(UUID key, UUID account) {
     return one(
-        "r.state <> 'withdrawn' and r.keyId = :key and r.accountId = :account",
+        "r.state <> WITHDRAWN and r.keyId = :key and r.accountId = :account",
         Map.of("key", key, "account", account));
   }
 
@@ -69,7 +68,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
     List<?> ids =
         database
             .createNativeQuery(
-                "select id from placement where state in ('wanted', 'withdrawing') and rotation_id"
+                "select id from placement where state in ('WANTED', 'WITHDRAWING') and rotation_id"
                     + " is null and next_look_at <= :now and (lease_until is null or lease_until <"
                     + " :now) order by next_look_at limit 1 for no key update skip locked")
             .setParameter("now", now)
@@ -93,7 +92,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
     return keys.isEmpty()
         ? List.of()
         : list(
-            "r.keyId in :keys and (r.state <> 'withdrawn' or r.lostAt is not null or r.withdrawnAt"
+            "r.keyId in :keys and (r.state <> WITHDRAWN or r.lostAt is not null or r.withdrawnAt"
                 + " >= :since)",
             Map.of("keys", keys, "since", since));
   }
@@ -132,7 +131,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
             database
                 .createQuery(
                     "select k.id from KeyRow k, RotationRow r where k.id in :keys and r.endedAt is"
-                        + " null and (r.aim = 'FORWARD' and r.oldKeyId = k.id or r.aim = 'BACK' and"
+                        + " null and (r.direction = RUNNING and r.oldKeyId = k.id or r.direction = ROLLING_BACK and"
                         + " r.newKeyId = k.id)",
                     UUID.class)
                 .setParameter("keys", keys)
@@ -165,7 +164,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
   public Map<UUID, Set<String>> formerMarks(Collection<UUID> accounts) {
     Map<UUID, Set<String>> marks = new HashMap<>();
     if (!accounts.isEmpty()) {
-      list("r.state = 'withdrawn' and r.accountId in :ids", Map.of("ids", accounts))
+      list("r.state = WITHDRAWN and r.accountId in :ids", Map.of("ids", accounts))
           .forEach(p -> marks.computeIfAbsent(p.accountId, a -> new HashSet<>()).add(p.mark));
     }
     return marks;
@@ -203,7 +202,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
         : database
             .createQuery(
                 "from TrialRow t where t.accountId in :ids and t.keyId in :keys and t.madeBy ="
-                    + " 'tolvin' and t.state = 'seen' order by t.madeAt",
+                    + " TOLVIN and t.state = SEEN order by t.madeAt",
                 TrialRow.class)
             .setParameter("ids", accounts)
             .setParameter("keys", keys)
@@ -217,7 +216,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
       database
           .createQuery(
               "select t.madeAt from TrialRow t where t.accountId = :id and t.seenAt is not null and"
-                  + " t.madeBy = 'tolvin' order by t.madeAt desc",
+                  + " t.madeBy = TOLVIN order by t.madeAt desc",
               Instant.class)
           .setParameter("id", account)
           .setMaxResults(1)
@@ -231,7 +230,7 @@ public class PlacementStore extends RowStore<PlacementRow> {
   public List<TrialRow> trialsSeen(UUID account, UUID key, int most) {
     return database
         .createQuery(
-            "from TrialRow t where t.state = 'seen' and (:a is null or t.accountId = :a) and (:k is"
+            "from TrialRow t where t.state = SEEN and (:a is null or t.accountId = :a) and (:k is"
                 + " null or t.keyId = :k) order by t.madeAt desc",
             TrialRow.class)
         .setParameter("a", account)

@@ -8,7 +8,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.placement.PlacementRequest;
 import tolvin.core.authorized.Mark;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.PlacementState;
+import tolvin.core.estate.Purpose;
 import tolvin.core.give.GivenOut;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort;
@@ -66,9 +70,9 @@ public class Placements {
 
   /** Wants a key on an account, asked for by a person. */
   @Transactional
-  public PlacementRow want(PlacementResource.PlacementWish wish) {
-    KeyRow key = keys.get(wish.keyId());
-    AccountRow account = accounts.lock(wish.accountId());
+  public PlacementRow want(PlacementRequest request) {
+    KeyRow key = keys.get(request.keyId());
+    AccountRow account = accounts.lock(request.accountId());
     if (key.endedAt != null) {
       throw Problem.conflict(
           "key-ended",
@@ -77,14 +81,14 @@ public class Placements {
     }
     Optional<PlacementRow> there = store.live(key.id, account.id);
     if (there.isPresent()) {
-      throw exists(there.get(), account, wish);
+      throw exists(there.get(), account, request);
     }
-    if (account.keptBy.equals("source")) {
+    if (account.managedBy == Management.ANOTHER_SOURCE) {
       throw Problem.conflict(
           "kept-elsewhere",
           account.login
-              + " is kept by another source, which rewrites it: "
-              + account.keptSource
+              + " is managed by another source, which rewrites it: "
+              + account.otherSource
               + ". What Tolvin wrote there would be lost.",
           "Place the key through that source.");
     }
@@ -97,14 +101,10 @@ public class Placements {
     DestinationRow at = destinations.get(account.destinationId);
     Terms terms =
         new Terms(
-            Checks.text(wish.title(), "title"),
-            wish.purpose() == null
-                ? "sign-in"
-                : Checks.oneOf(wish.purpose(), List.of("sign-in", "signing"), "purpose"),
-            wish.access() == null
-                ? "write"
-                : Checks.oneOf(wish.access(), List.of("read", "write"), "access"),
-            Limits.asked(wish.sources(), wish.endsAt(), wish.options(), clock.now()));
+            Checks.text(request.title(), "title"),
+            request.purpose() == null ? Purpose.SIGN_IN : request.purpose(),
+            request.access() == null ? tolvin.core.estate.Access.WRITE : request.access(),
+            Limits.asked(request.sources(), request.endsAt(), request.options(), clock.now()));
     refuseIfImpossible(key, account, at, terms);
     refuseByRule(key, at, terms);
     PlacementRow row = want(key, account, null, terms);
@@ -117,16 +117,16 @@ public class Placements {
   }
 
   /** What was asked for beside what is there; nothing of it is passed over in silence. */
-  private Problem exists(
-      PlacementRow there, AccountRow account, PlacementResource.PlacementWish wish) {
-    Limits asked = Limits.asked(wish.sources(), wish.endsAt(), wish.options(), clock.now());
+  private Problem exists(PlacementRow there, AccountRow account, PlacementRequest request) {
+    Limits asked =
+        Limits.asked(request.sources(), request.endsAt(), request.options(), clock.now());
     List<String> other = new ArrayList<>();
-    differs(other, "title", there.title, Checks.text(wish.title(), "title"));
-    differs(other, "purpose", there.purpose, wish.purpose());
-    differs(other, "access", there.access, wish.access());
-    differs(other, "addresses", there.sources, wish.sources() == null ? null : asked.sources());
-    differs(other, "end", there.endsAt, wish.endsAt() == null ? null : asked.endsAt());
-    differs(other, "options", there.options, wish.options() == null ? null : asked.more());
+    differs(other, "title", there.title, Checks.text(request.title(), "title"));
+    differs(other, "purpose", there.purpose, request.purpose());
+    differs(other, "access", there.access, request.access());
+    differs(other, "addresses", there.sources, request.sources() == null ? null : asked.sources());
+    differs(other, "end", there.endsAt, request.endsAt() == null ? null : asked.endsAt());
+    differs(other, "options", there.options, request.options() == null ? null : asked.more());
     String is =
         "The key is "
             + (there.isThereOnRecord() ? "on " : "about to be changed on ")
@@ -153,11 +153,11 @@ public class Placements {
 
   /** What the destination cannot do is said before anything is tried there. */
   private void refuseIfImpossible(KeyRow key, AccountRow account, DestinationRow at, Terms terms) {
-    if (at.hasSheet() && at.triedAt == null) {
+    if (at.hasSheet() && at.testedAt == null) {
       throw Problem.conflict(
           "not-tried",
           at.name + " was not yet tried by the sheet that is in force.",
-          "Try it with a throw-away key: tolvin destination try " + at.name + " --account LOGIN");
+          "Try it with a throw-away key: tolvin destination test " + at.name + " --account LOGIN");
     }
     Optional<Ability> ability = access.kind(account).map(AccountKind::ability);
     String reason =
@@ -177,7 +177,7 @@ public class Placements {
   /** Adds a wanted placement with a line and a mark of its own. */
   @Transactional(Transactional.TxType.MANDATORY)
   public PlacementRow want(KeyRow key, AccountRow account, UUID rotation, Terms terms) {
-    if (coffer.isDestroyed(Coffer.PRIVATE_HALF, key.id)) {
+    if (coffer.isDestroyed(Coffer.PRIVATE_KEY, key.id)) {
       throw Problem.conflict(
           "private-key-destroyed",
           "The private key of "
@@ -194,7 +194,7 @@ public class Placements {
     row.keyId = key.id;
     row.accountId = account.id;
     row.rotationId = rotation;
-    row.state = "wanted";
+    row.state = PlacementState.WANTED;
     row.title = terms.title();
     row.purpose = terms.purpose();
     row.access = terms.access();
@@ -230,9 +230,9 @@ public class Placements {
     row.id = clock.id(now);
     row.keyId = key.id;
     row.accountId = account.id;
-    row.state = "placed";
+    row.state = PlacementState.PLACED;
     row.title = title;
-    row.purpose = "sign-in";
+    row.purpose = Purpose.SIGN_IN;
     row.mark = Mark.make(clock.random()).value();
     row.sources = List.of();
     row.line = line;
@@ -269,7 +269,7 @@ public class Placements {
   @Transactional
   PlacementRow withdraw(UUID id, String reason, Optional<String> overruled) {
     PlacementRow row = store.lock(id);
-    if (row.state.equals("withdrawn") || row.state.equals("withdrawing")) {
+    if (row.state == PlacementState.WITHDRAWN || row.state == PlacementState.WITHDRAWING) {
       return row;
     }
     if (row.rotationId != null && store.isRotating(row.rotationId)) {
@@ -279,10 +279,10 @@ public class Placements {
           "Roll the rotation back, or let it come to its end.");
     }
     Instant now = clock.now();
-    if (row.state.equals("wanted") && row.placedAt == null) {
+    if (row.state == PlacementState.WANTED && row.placedAt == null) {
       row.placedAt = now; // it may stand there already: whatever is there is taken out
     }
-    row.state = "withdrawing";
+    row.state = PlacementState.WITHDRAWING;
     row.reason = null;
     row.overruled = overruled.isPresent();
     row.nextLookAt = now;

@@ -12,6 +12,7 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.estate.Absence;
+import tolvin.core.estate.PlacementState;
 import tolvin.core.estate.Registered;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.AccountRow;
@@ -98,7 +99,8 @@ public class Readings {
                     r.details().slot(),
                     r.details().added().orElse(null),
                     r.details().used().orElse(null),
-                    r.expires().orElse(null)))
+                    r.expires().orElse(null),
+                    r.ignored()))
         .toList();
   }
 
@@ -117,12 +119,12 @@ public class Readings {
     }
     if (there && placement.placedAt == null) {
       placement.placedAt = now;
-      placement.state = "placed";
+      placement.state = PlacementState.PLACED;
       placement.reason = null;
       placement.lookAgainAt = now.plus(lookAgainAfter);
-    } else if (!there && placement.state.equals("withdrawing")) {
+    } else if (!there && placement.state == PlacementState.WITHDRAWING) {
       placement.withdrawnAt = now;
-      placement.state = "withdrawn";
+      placement.state = PlacementState.WITHDRAWN;
       placement.reason = null;
       placement.missingSince = null;
       placement.confirmAt = null;
@@ -161,7 +163,7 @@ public class Readings {
   /** Somebody else took it out: its placement is over, which is told. */
   private void gone(PlacementRow placement, Instant now) {
     AccountRow account = accounts.get(placement.accountId);
-    placement.state = "withdrawn";
+    placement.state = PlacementState.WITHDRAWN;
     placement.withdrawnAt = now;
     placement.lostAt = mayComeBack(placement) ? now : null;
     placement.lookAgainAt = null;
@@ -174,7 +176,7 @@ public class Readings {
   private boolean mayComeBack(PlacementRow placement) {
     KeyRow key = keys.get(placement.keyId);
     return key.endedAt == null
-        && !coffer.isDestroyed(Coffer.PRIVATE_HALF, key.id)
+        && !coffer.isDestroyed(Coffer.PRIVATE_KEY, key.id)
         && !placements.isLeaving(key.id);
   }
 
@@ -183,7 +185,7 @@ public class Readings {
     for (PlacementRow lost : placements.lostOnAccounts(ids)) {
       boolean there = found.get(lost.accountId).stream().anyMatch(r -> r.line().equals(lost.line));
       if (there && mayComeBack(lost) && placements.live(lost.keyId, lost.accountId).isEmpty()) {
-        lost.state = "placed";
+        lost.state = PlacementState.PLACED;
         lost.withdrawnAt = null;
         lost.lostAt = null;
         lost.missingSince = null;
@@ -205,7 +207,8 @@ public class Readings {
     placement.lookAgainAt = null;
     AccountRow account = accounts.get(placement.accountId);
     boolean there = account.registered.stream().anyMatch(r -> r.line().equals(placement.line));
-    boolean placed = placement.state.equals("placed") || placement.state.equals("proven");
+    boolean placed =
+        placement.state == PlacementState.PLACED || placement.state == PlacementState.PROVEN;
     if (placed && !there) {
       String key = keys.get(placement.keyId).fingerprint;
       if (account.registered.stream().anyMatch(r -> r.key().equals(key))) {
@@ -215,17 +218,17 @@ public class Readings {
         gone(placement, clock.now());
         return false;
       }
-      again(placement, "wanted");
-      told(placement, account, "lost", "Somebody else's write lost “%s” on %s; it is put back");
+      again(placement, PlacementState.WANTED);
+      told(placement, account, "lost", "Somebody else's write lost “%s” on %s; it is restored");
       return true;
     }
-    if (placement.state.equals("withdrawn")
+    if (placement.state == PlacementState.WITHDRAWN
         && there
         && placements.live(placement.keyId, placement.accountId).isEmpty()) {
       PlacementRow back = placements.copy(placement, clock.id(clock.now()));
       back.withdrawnAt = null;
       back.placedAt = clock.now();
-      again(back, "withdrawing");
+      again(back, PlacementState.WITHDRAWING);
       placements.add(back);
       told(
           back,
@@ -237,10 +240,10 @@ public class Readings {
     return false;
   }
 
-  private void again(PlacementRow placement, String state) {
+  private void again(PlacementRow placement, PlacementState state) {
     placement.missingSince = null;
     placement.confirmAt = null;
-    if (state.equals("wanted")) {
+    if (state == PlacementState.WANTED) {
       placement.placedAt = null;
       placement.provenAt = null;
     }
@@ -252,9 +255,9 @@ public class Readings {
     placement.nextLookAt = clock.now();
   }
 
-  private void told(PlacementRow placement, AccountRow account, String deed, String sentence) {
+  private void told(PlacementRow placement, AccountRow account, String action, String sentence) {
     journal.write(
-        "placement." + deed,
+        "placement." + action,
         placement.id,
         String.format(sentence, placement.title, account.login),
         Map.of("line", placement.line));

@@ -1,6 +1,6 @@
 package tolvin.service.placement;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.List;
@@ -10,12 +10,14 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.core.estate.AccountId;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
 import tolvin.core.port.SignInModePort;
 import tolvin.core.removal.Removal;
+import tolvin.core.word.Words;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -35,8 +37,6 @@ import tolvin.service.web.Problem;
 /** Changes how accounts sign in; to a key alone only when every seat has proven one. */
 @ApplicationScoped
 public class SignInModeChanges {
-  private static final List<String> MODES = List.of("password", "key", "either", "both");
-
   private final AccountStore accounts;
   private final DestinationStore destinations;
   private final PlacementStore placements;
@@ -75,13 +75,13 @@ public class SignInModeChanges {
   }
 
   /** Changes it on the server, where the server lets us, and in the books. */
-  AccountRow change(UUID id, String wished, String reason, boolean overrule) {
-    String mode = Checks.oneOf(wished, MODES, "sign-in mode");
+  AccountRow change(UUID id, SignInMode wished, String reason, boolean overrule) {
+    SignInMode mode = Checks.given(wished, "sign-in mode");
     String why = Checks.text(reason, "reason");
-    AccountRow account = inside(() -> accounts.get(id));
-    DestinationRow at = inside(() -> destinations.get(account.destinationId));
-    if (mode.equals("key") || mode.equals("both")) {
-      inside(() -> unproven(account))
+    AccountRow account = inNewTransaction(() -> accounts.get(id));
+    DestinationRow at = inNewTransaction(() -> destinations.get(account.destinationId));
+    if (mode == SignInMode.KEY || mode == SignInMode.BOTH) {
+      inNewTransaction(() -> unproven(account))
           .ifPresent(
               who -> {
                 throw Problem.conflict(
@@ -95,7 +95,7 @@ public class SignInModeChanges {
               });
     }
     Optional<String> overruled =
-        mode.equals("password") ? noKeys(account, overrule) : Optional.empty();
+        mode == SignInMode.PASSWORD ? noKeys(account, overrule) : Optional.empty();
     if (at.modePath == null || at.reloadCommand == null || at.managementLogin == null) {
       throw Problem.conflict(
           "mode-not-ours",
@@ -104,10 +104,10 @@ public class SignInModeChanges {
               + " path for sign-in modes, a reload command and a management login.");
     }
     try {
-      Server server = inside(() -> access.server(at));
+      Server server = inNewTransaction(() -> access.server(at));
       port.change(
           new SignInModePort.Where(
-              inside(() -> access.login(at, at.managementLogin)),
+              inNewTransaction(() -> access.login(at, at.managementLogin)),
               at.modePath.replace("{login}", account.login),
               at.reloadCommand),
           server,
@@ -115,18 +115,18 @@ public class SignInModeChanges {
           mode,
           Lease.UNLIMITED);
     } catch (PortException e) {
-      throw new Problem(502, "mode-not-changed", "Not changed", e.getMessage(), e.wayOut());
+      throw new Problem(502, "mode-not-changed", "Not changed", e.getMessage(), e.remedy());
     }
-    return inside(
+    return inNewTransaction(
         () -> {
           AccountRow row = accounts.lock(id);
           row.signInMode = mode;
-          row.modeSeen = mode.equals("both") ? "key" : mode;
+          row.modeSeen = mode == SignInMode.BOTH ? SignInMode.KEY : mode;
           row.modeSeenAt = clock.now();
           journal.write(
               "account.sign-in-mode",
               id,
-              account.login + "@" + at.name + " signs in by " + mode + " now",
+              account.login + "@" + at.name + " signs in by " + Words.of(mode) + " now",
               Map.of("reason", why, "overruled", overruled.orElse("")));
           return row;
         });

@@ -1,5 +1,8 @@
 package tolvin.service.placement;
 
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Purpose;
+
 /**
  * On what terms a key stands on an account.
  *
@@ -8,10 +11,10 @@ package tolvin.service.placement;
  * @param access read or write
  * @param limits what limits it
  */
-public record Terms(String title, String purpose, String access, Limits limits) {
+public record Terms(String title, Purpose purpose, Access access, Limits limits) {
   /** A plain sign-in. */
   public static Terms signIn(String title) {
-    return new Terms(title, "sign-in", "write", Limits.NONE);
+    return new Terms(title, Purpose.SIGN_IN, Access.WRITE, Limits.NONE);
   }
 
   /** Those of a placement. */

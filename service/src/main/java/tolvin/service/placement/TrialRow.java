@@ -1,6 +1,8 @@
 package tolvin.service.placement;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
@@ -9,6 +11,8 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.diagnosis.CauseKind;
+import tolvin.core.estate.TrialBy;
 import tolvin.core.port.TrialPort;
 
 /** A sign-in that Tolvin tried. */
@@ -24,9 +28,16 @@ public class TrialRow {
   public String answer;
   public int localPort;
   public Instant seenAt;
-  public String madeBy = "tolvin";
-  public String way = "ssh";
-  public String state = "seen";
+
+  @Enumerated(EnumType.STRING)
+  public TrialBy madeBy = TrialBy.TOLVIN;
+
+  @Enumerated(EnumType.STRING)
+  public TrialPort.Way way = TrialPort.Way.SSH;
+
+  @Enumerated(EnumType.STRING)
+  public State state = State.SEEN;
+
   public long logFrom;
   public UUID challengeId;
   public boolean signed;
@@ -52,10 +63,23 @@ public class TrialRow {
     return row;
   }
 
+  /** How far a trial is. */
+  public enum State {
+    /** A holder is about to make it. */
+    BEGUN,
+
+    /** Its outcome is known. */
+    SEEN
+  }
+
   /** Why it failed, as it was worked out then. */
-  public record Explanation(List<CauseView> causes, List<String> unknowns) {}
+  public record Explanation(List<Cause> causes, List<String> unknowns) {}
 
   /** One cause. */
-  public record CauseView(
-      String kind, String certainty, String sentence, List<String> evidence, String wayOut) {}
+  public record Cause(
+      CauseKind kind,
+      tolvin.core.diagnosis.Cause.Certainty certainty,
+      String sentence,
+      List<String> evidence,
+      String remedy) {}
 }

@@ -1,11 +1,14 @@
 package tolvin.service.proof;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.proof.Challenge;
 
 /** A challenge that was given out. */
 @Entity
@@ -13,7 +16,10 @@ import org.hibernate.annotations.DynamicUpdate;
 @Table(name = "challenge")
 public class ChallengeRow {
   @Id public UUID id;
-  public String purpose;
+
+  @Enumerated(EnumType.STRING)
+  public Challenge.Purpose purpose;
+
   public UUID identityId;
   public String identity;
   public String about;

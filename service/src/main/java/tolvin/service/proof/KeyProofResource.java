@@ -4,9 +4,9 @@ import jakarta.annotation.security.RolesAllowed;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
-import java.time.Instant;
-import java.util.List;
 import java.util.UUID;
+import tolvin.api.proof.CounterView;
+import tolvin.api.proof.ProofsView;
 import tolvin.service.people.Role;
 
 /** What was proven of a key. */
@@ -19,21 +19,11 @@ public class KeyProofResource {
     this.proofs = proofs;
   }
 
-  /**
-   * The counter of a key's device.
-   *
-   * @param wentBackAt when it showed a lower one, which a second device would; absent if never
-   */
-  public record CounterView(long counter, Instant seenAt, Instant wentBackAt, Long wentBackTo) {}
-
-  /** All that was proven of a key. */
-  public record ProofsView(List<ProofView> proofs, CounterView counter) {}
-
   /** What was proven of a key. */
   @GET
   public ProofsView showProofs(@PathParam("id") UUID id) {
     return new ProofsView(
-        ProofView.of(proofs.of(id)),
+        ProofViews.of(proofs.of(id)),
         proofs
             .counter(id)
             .map(c -> new CounterView(c.counter, c.seenAt, c.wentBackAt, c.wentBackTo))

@@ -5,6 +5,7 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.core.estate.IdentityKind;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.people.GuestAuthentication;
@@ -52,7 +53,7 @@ public class Owners {
     }
     IdentityRow self = identities.get(own.get());
     IdentityRow other = identities.get(identity);
-    return other.kind.equals("service_account") && other.responsible.equals(self.name);
+    return other.kind == IdentityKind.SERVICE_ACCOUNT && other.responsible.equals(self.name);
   }
 
   /** Refuses whoever neither administers nor owns an identity. */

@@ -1,11 +1,14 @@
 package tolvin.service.proof;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.proof.ProofKind;
 
 /** Something that was proven of a key. */
 @Entity
@@ -14,7 +17,10 @@ import org.hibernate.annotations.DynamicUpdate;
 public class ProofRow {
   @Id public UUID id;
   public UUID keyId;
-  public String kind;
+
+  @Enumerated(EnumType.STRING)
+  public ProofKind kind;
+
   public Instant at;
   public UUID challengeId;
   public String algorithm;

@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import tolvin.core.proof.ProofKind;
 import tolvin.core.rulebook.Facts;
 import tolvin.service.store.RowStore;
 
@@ -22,9 +23,7 @@ public class ProofStore extends RowStore<ProofRow> {
   /** The proofs of a key, oldest first; possession before what the hardware adds. */
   List<ProofRow> of(UUID key) {
     return list("r.keyId = :key", Map.of("key", key)).stream()
-        .sorted(
-            java.util.Comparator.comparing((ProofRow p) -> p.at)
-                .thenComparing(p -> p.kind, java.util.Comparator.reverseOrder()))
+        .sorted(java.util.Comparator.comparing((ProofRow p) -> p.at).thenComparing(p -> p.kind))
         .toList();
   }
 
@@ -38,7 +37,9 @@ public class ProofStore extends RowStore<ProofRow> {
       Set<Facts.Evidence> of =
           evidence.computeIfAbsent(proof.keyId, k -> EnumSet.noneOf(Facts.Evidence.class));
       of.add(
-          proof.kind.equals("hardware") ? Facts.Evidence.ATTESTATION : Facts.Evidence.POSSESSION);
+          proof.kind == ProofKind.HARDWARE
+              ? Facts.Evidence.ATTESTATION
+              : Facts.Evidence.POSSESSION);
       if (proof.passphrase) {
         of.add(Facts.Evidence.PASSPHRASE);
       }

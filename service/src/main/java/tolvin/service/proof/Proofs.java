@@ -1,6 +1,6 @@
 package tolvin.service.proof;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
@@ -16,6 +16,8 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.api.proof.ProofRequest;
+import tolvin.core.estate.Custody;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal;
@@ -26,6 +28,7 @@ import tolvin.core.proof.Attestation;
 import tolvin.core.proof.Challenge;
 import tolvin.core.proof.DeviceWord;
 import tolvin.core.proof.PossessionProof;
+import tolvin.core.proof.ProofKind;
 import tolvin.core.rulebook.Demand;
 import tolvin.core.rulebook.Facts;
 import tolvin.core.rulebook.Verdict;
@@ -48,7 +51,7 @@ public class Proofs {
 
   private final ChallengeStore challenges;
   private final ProofStore proofs;
-  private final Makers makers;
+  private final TrustAnchors anchors;
   private final IdentityStore identities;
   private final KeyStore keyStore;
   private final Keys keys;
@@ -59,7 +62,7 @@ public class Proofs {
   Proofs(
       ChallengeStore challenges,
       ProofStore proofs,
-      Makers makers,
+      TrustAnchors anchors,
       IdentityStore identities,
       KeyStore keyStore,
       Keys keys,
@@ -68,7 +71,7 @@ public class Proofs {
       @ConfigProperty(name = "tolvin.name") String service) {
     this.challenges = challenges;
     this.proofs = proofs;
-    this.makers = makers;
+    this.anchors = anchors;
     this.identities = identities;
     this.keyStore = keyStore;
     this.keys = keys;
@@ -86,7 +89,7 @@ public class Proofs {
         Challenge.make(purpose, service, identity.name, about, now.plus(LIFE), clock.random());
     ChallengeRow row = new ChallengeRow();
     row.id = clock.id(now);
-    row.purpose = purpose.name();
+    row.purpose = purpose;
     row.identityId = identity.id;
     row.identity = identity.name;
     row.about = about;
@@ -107,7 +110,7 @@ public class Proofs {
               pattern.key(),
               "",
               Optional.of(identity),
-              "machine",
+              Custody.MACHINE,
               null,
               EnumSet.of(Facts.Evidence.POSSESSION));
       return keys.judge(List.of(candidate)).get(0).verdict().notes().stream()
@@ -163,16 +166,17 @@ public class Proofs {
    *     then, but a challenge that was answered rightly is used up
    */
   @Transactional(Transactional.TxType.NOT_SUPPORTED)
-  KeyRow take(UUID challengeId, ProofResource.Answer answer) {
+  KeyRow take(UUID challengeId, ProofRequest answer) {
     Optional<Outcome.Key> written =
         answer.key() == null || answer.key().isBlank()
             ? Optional.empty()
             : Optional.of(Keys.read(answer.key()));
-    ChallengeRow row = inside(() -> challenges.get(challengeId));
-    Given given = inside(() -> use(challengeId, written.map(Outcome.Key::key), answer.signature()));
+    ChallengeRow row = inNewTransaction(() -> challenges.get(challengeId));
+    Given given =
+        inNewTransaction(() -> use(challengeId, written.map(Outcome.Key::key), answer.signature()));
     Hardware hardware = hardware(given, row, answer.attestation());
-    Optional<KeyRow> there = inside(() -> keyStore.live(given.key().fingerprintText()));
-    IdentityRow identity = inside(() -> identities.get(row.identityId));
+    Optional<KeyRow> there = inNewTransaction(() -> keyStore.live(given.key().fingerprintText()));
+    IdentityRow identity = inNewTransaction(() -> identities.get(row.identityId));
     there
         .filter(key -> !identity.id.equals(key.identityId) && key.identityId != null)
         .ifPresent(
@@ -182,7 +186,7 @@ public class Proofs {
                   "This key is registered already, for another identity.",
                   "One key belongs to one identity: make another one.");
             });
-    String kept = given.key().type().hardware() ? "device" : Keys.custody(answer.custody());
+    Custody kept = given.key().type().hardware() ? Custody.DEVICE : Keys.custody(answer.custody());
     KeyRow key =
         there.orElseGet(
             () ->
@@ -194,7 +198,7 @@ public class Proofs {
                         kept,
                         null,
                         evidence(given, hardware, answer.passphrase()))));
-    inside(
+    inNewTransaction(
         () -> {
           record(key.id, row, given, hardware, identity, answer.passphrase());
           return null;
@@ -225,8 +229,8 @@ public class Proofs {
                   .check(
                       given.key(),
                       row.text.getBytes(StandardCharsets.UTF_8),
-                      makers.certificates(),
-                      inside(clock::now))),
+                      anchors.certificates(),
+                      inNewTransaction(clock::now))),
           Optional.empty());
     } catch (IllegalArgumentException notBase64) {
       throw Problem.invalid(
@@ -266,9 +270,9 @@ public class Proofs {
       row.identityId = identity.id;
     }
     if (given.key().type().hardware()) {
-      row.custody = "device";
+      row.custody = Custody.DEVICE;
     }
-    ProofRow proof = row(key, challenge, given, now, "possession");
+    ProofRow proof = row(key, challenge, given, now, ProofKind.POSSESSION);
     proof.passphrase = passphrase;
     proof.note = hardware.note().orElse(null);
     proofs.add(proof);
@@ -281,7 +285,7 @@ public class Proofs {
         .attested()
         .ifPresent(
             attested -> {
-              ProofRow of = row(key, challenge, given, now, "hardware");
+              ProofRow of = row(key, challenge, given, now, ProofKind.HARDWARE);
               of.model = attested.model();
               of.maker = attested.maker();
               proofs.add(of);
@@ -294,7 +298,7 @@ public class Proofs {
     given.device().ifPresent(device -> count(row, device, now));
   }
 
-  private ProofRow row(UUID key, ChallengeRow challenge, Given given, Instant now, String kind) {
+  private ProofRow row(UUID key, ChallengeRow challenge, Given given, Instant now, ProofKind kind) {
     ProofRow proof = new ProofRow();
     proof.id = clock.id(now);
     proof.keyId = key;
@@ -353,13 +357,7 @@ public class Proofs {
 
   private static PossessionProof.Issued issued(ChallengeRow row) {
     return new PossessionProof.Issued(
-        new Challenge(
-            Challenge.Purpose.valueOf(row.purpose),
-            "",
-            row.identity,
-            row.about,
-            row.nonce,
-            row.expiresAt),
+        new Challenge(row.purpose, "", row.identity, row.about, row.nonce, row.expiresAt),
         row.text,
         Optional.ofNullable(row.usedAt));
   }
@@ -370,6 +368,6 @@ public class Proofs {
         "no-proof-" + refusal.reason().name().toLowerCase(Locale.ROOT).replace('_', '-'),
         "This proves nothing",
         refusal.sentence(),
-        refusal.wayOut());
+        refusal.remedy());
   }
 }

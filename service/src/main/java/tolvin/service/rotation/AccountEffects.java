@@ -1,6 +1,6 @@
 package tolvin.service.rotation;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -9,12 +9,14 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.core.estate.AccountId;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.PlacementState;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
@@ -26,6 +28,7 @@ import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.UsePort;
 import tolvin.core.rotation.Effect;
+import tolvin.core.word.Words;
 import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -46,8 +49,6 @@ import tolvin.service.store.ClockStore;
 /** Effects on accounts: looking, placing, proving by Tolvin's own sign-in, withdrawing. */
 @ApplicationScoped
 class AccountEffects {
-  private static final Set<String> MODES = Set.of("password", "key", "either", "both");
-
   /** How long Tolvin's own sign-in may take to show up where a destination tells of uses. */
   private static final Duration SHOWS_WITHIN = Duration.ofSeconds(8);
 
@@ -67,7 +68,7 @@ class AccountEffects {
   private final SheetStates states;
   private final Readings readings;
   private final ByHand byHand;
-  private final Deeds deeds;
+  private final EffectJournal effectJournal;
   private final Journal journal;
   private final ClockStore clock;
 
@@ -85,7 +86,7 @@ class AccountEffects {
       SheetStates states,
       Readings readings,
       ByHand byHand,
-      Deeds deeds,
+      EffectJournal effectJournal,
       Journal journal,
       ClockStore clock) {
     this.port = port;
@@ -101,7 +102,7 @@ class AccountEffects {
     this.states = states;
     this.readings = readings;
     this.byHand = byHand;
-    this.deeds = deeds;
+    this.effectJournal = effectJournal;
     this.journal = journal;
     this.clock = clock;
   }
@@ -157,12 +158,13 @@ class AccountEffects {
     if (where instanceof Place.ByHand) {
       return new ThroughPartner(byHand, account.value(), begun);
     }
-    return inside(() -> accounts.get(account.value()).keptBy.equals("source"))
+    return inNewTransaction(
+            () -> accounts.get(account.value()).managedBy == Management.ANOTHER_SOURCE)
         ? new ThroughSource(port, where, byHand, account.value())
         : new Directly(port, where, lease);
   }
 
-  Outside.Recording look(Effect.LookAtAccount effect) throws PortException {
+  EffectHandlers.Recording look(Effect.LookAtAccount effect) throws PortException {
     UUID account = effect.account().value();
     Place where = where(effect.account());
     if (where instanceof Place.ByHand) {
@@ -170,9 +172,10 @@ class AccountEffects {
       return () -> readings.record(account, known);
     }
     List<Registered> found = port.read(where);
-    Optional<String> mode =
+    Optional<SignInMode> mode =
         where instanceof Place.OnSystem system
-            ? Optional.ofNullable(states.read(system).get("sign-in-mode")).filter(MODES::contains)
+            ? Optional.ofNullable(states.read(system).get("sign-in-mode"))
+                .flatMap(word -> Words.read(SignInMode.class, word))
             : Optional.empty();
     return () -> {
       readings.record(account, found);
@@ -198,10 +201,10 @@ class AccountEffects {
     }
   }
 
-  Outside.Recording place(Effects.Job job, Effect.Place effect, Lease lease, Instant begun)
+  EffectHandlers.Recording place(Effects.Job job, Effect.Place effect, Lease lease, Instant begun)
       throws PortException {
     AccountPort.Entry entry =
-        inside(() -> newPlacements.entry(placement(effect.account(), effect.key())));
+        inNewTransaction(() -> newPlacements.entry(placement(effect.account(), effect.key())));
     Place where = where(effect.account());
     List<Registered> after = way(effect.account(), where, lease, begun).place(entry);
     String said = port.said(where);
@@ -211,19 +214,20 @@ class AccountEffects {
       if (!said.isEmpty()) {
         journal.write("placement.answered", row.id, where.name() + " said: " + said, Map.of());
       }
-      deeds.tell("placement.placed", job, row.id);
+      effectJournal.tell("placement.placed", job, row.id);
     };
   }
 
   /** Tolvin signs in itself; what came of it is kept, whether it went well or not. */
-  Outside.Recording prove(Effects.Job job, Effect.Prove effect, Instant begun)
+  EffectHandlers.Recording prove(Effects.Job job, Effect.Prove effect, Instant begun)
       throws PortException {
-    UUID keyId = inside(() -> keys.known(effect.key()).id);
-    AccountRow account = inside(() -> accounts.get(effect.account().value()));
-    DestinationRow at = inside(() -> destinations.get(account.destinationId));
+    UUID keyId = inNewTransaction(() -> keys.known(effect.key()).id);
+    AccountRow account = inNewTransaction(() -> accounts.get(effect.account().value()));
+    DestinationRow at = inNewTransaction(() -> destinations.get(account.destinationId));
     try (SecretPair pair = pairs.take(effect.key())) {
       String reference =
-          inside(() -> placements.live(keyId, account.id).map(p -> p.reference).orElse(""));
+          inNewTransaction(
+              () -> placements.live(keyId, account.id).map(p -> p.reference).orElse(""));
       TrialPort.Trial trial = trials.attempt(access.attempt(account, reference, pair));
       if (!trial.accepted()) {
         String answer = explained(trial, at, account);
@@ -244,7 +248,7 @@ class AccountEffects {
         keep(account, keyId, begun, trial, trial.answer());
         shown.ifPresent(found -> readings.record(account.id, found));
         placements.live(keyId, account.id).ifPresent(p -> p.proven(clock.now()));
-        deeds.tell("placement.account-proof", job, account.id);
+        effectJournal.tell("placement.account-proof", job, account.id);
       };
     }
   }
@@ -261,7 +265,7 @@ class AccountEffects {
   private Optional<List<Registered>> shownUse(
       Effect.Prove effect, AccountRow account, Instant begun) throws PortException {
     Optional<Duration> exact =
-        inside(() -> access.kind(account)).flatMap(kind -> kind.ability().reportsUse());
+        inNewTransaction(() -> access.kind(account)).flatMap(kind -> kind.ability().reportsUse());
     if (exact.isEmpty()) {
       return Optional.empty();
     }
@@ -306,14 +310,14 @@ class AccountEffects {
   void beforeWithdrawing(Effects.Job job, Effect.Withdraw effect) {
     accounts.lock(effect.account().value()); // other doors look at what goes under the same lock
     PlacementRow row = placement(effect.account(), effect.key());
-    row.state = "withdrawing";
+    row.state = PlacementState.WITHDRAWING;
     row.rotationId = job.rotation() == null ? row.rotationId : job.rotation();
   }
 
-  Outside.Recording withdraw(Effects.Job job, Effect.Withdraw effect, Lease lease, Instant begun)
-      throws PortException {
+  EffectHandlers.Recording withdraw(
+      Effects.Job job, Effect.Withdraw effect, Lease lease, Instant begun) throws PortException {
     AccountPort.Entry entry =
-        inside(() -> newPlacements.entry(placement(effect.account(), effect.key())));
+        inNewTransaction(() -> newPlacements.entry(placement(effect.account(), effect.key())));
     if (!entry.line().equals(effect.line())) {
       throw new PortException(
           Kind.CHANGED_MEANWHILE,
@@ -325,7 +329,7 @@ class AccountEffects {
     return () -> {
       PlacementRow row = placement(effect.account(), effect.key());
       readings.record(row.accountId, after);
-      deeds.tell("placement.withdrawn", job, row.id);
+      effectJournal.tell("placement.withdrawn", job, row.id);
     };
   }
 
@@ -334,6 +338,6 @@ class AccountEffects {
   }
 
   private Place where(AccountId account) {
-    return inside(() -> access.account(accounts.get(account.value())));
+    return inNewTransaction(() -> access.account(accounts.get(account.value())));
   }
 }

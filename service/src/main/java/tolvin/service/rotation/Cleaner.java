@@ -13,8 +13,8 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.rotation.Aftercare;
 import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Decision;
 import tolvin.core.rotation.Effect;
-import tolvin.core.rotation.Move;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.key.KeyRow;
@@ -35,7 +35,7 @@ public class Cleaner {
 
   private final KeyStore keys;
   private final SeatStore seats;
-  private final Pictures pictures;
+  private final Snapshots snapshots;
   private final Effects effects;
   private final SeatWatch seatWatch;
   private final ClockStore clock;
@@ -46,7 +46,7 @@ public class Cleaner {
   Cleaner(
       KeyStore keys,
       SeatStore seats,
-      Pictures pictures,
+      Snapshots snapshots,
       Effects effects,
       SeatWatch seatWatch,
       ClockStore clock,
@@ -54,7 +54,7 @@ public class Cleaner {
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
     this.keys = keys;
     this.seats = seats;
-    this.pictures = pictures;
+    this.snapshots = snapshots;
     this.effects = effects;
     this.seatWatch = seatWatch;
     this.clock = clock;
@@ -88,10 +88,11 @@ public class Cleaner {
   private void clean(KeyRow key) {
     Duration pause = LATER;
     for (int i = 0; i < MOST_MOVES && !threads.isStopping(); i++) {
-      Pictures.Leftover left = pictures.leftover(key.id);
-      Move move =
-          Aftercare.move(new Fingerprint(key.fingerprint), left.picture(), left.sameSince(), lease);
-      if (!(move instanceof Move.Act act)) {
+      Snapshots.Leftover left = snapshots.leftover(key.id);
+      Decision move =
+          Aftercare.move(
+              new Fingerprint(key.fingerprint), left.snapshot(), left.sameSince(), lease);
+      if (!(move instanceof Decision.Act act)) {
         pause = pause(left, move);
         break;
       }
@@ -110,16 +111,16 @@ public class Cleaner {
         .run(() -> keys.lock(key.id).destroyAt = clock.now().plus(until));
   }
 
-  private static Duration pause(Pictures.Leftover left, Move move) {
+  private static Duration pause(Snapshots.Leftover left, Decision move) {
     Duration wait =
-        move instanceof Move.Wait w && w.until().isPresent()
-            ? Duration.between(left.picture().now(), w.until().get())
+        move instanceof Decision.Wait w && w.until().isPresent()
+            ? Duration.between(left.snapshot().now(), w.until().get())
             : LATER;
     return wait.compareTo(BUSY) < 0 ? BUSY : wait;
   }
 
-  private static Effects.Job job(Effect effect, Pictures.Leftover left) {
-    return new Effects.Job(null, null, "aftercare", effect.sentence(left.picture()));
+  private static Effects.Job job(Effect effect, Snapshots.Leftover left) {
+    return new Effects.Job(null, null, "aftercare", effect.sentence(left.snapshot()));
   }
 
   private boolean lookAtOne() {

@@ -9,6 +9,8 @@ import java.nio.file.Path;
 import java.util.Optional;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
+import tolvin.core.rotation.EffectKind;
+import tolvin.core.word.Words;
 
 /**
  * Failure drills on a test installation: in the directory {@code tolvin.drill} a file that is named
@@ -41,10 +43,10 @@ class Drill {
    * A point that was reached.
    *
    * @param when before (recorded, not done), after (done, not recorded), recorded
-   * @param effect the effect's name; its first word counts
+   * @param effect the kind of effect
    */
-  void reached(String when, String effect) {
-    directory.ifPresent(d -> reached(d.resolve(when + ":" + effect.split(" ")[0])));
+  void reached(String when, EffectKind effect) {
+    directory.ifPresent(d -> reached(d.resolve(when + ":" + Words.of(effect))));
   }
 
   private static void reached(Path point) {

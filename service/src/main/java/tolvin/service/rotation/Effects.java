@@ -9,11 +9,13 @@ import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
+import tolvin.core.rotation.EffectKind;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.HostKeys;
 import tolvin.service.integration.SeatStore;
@@ -41,7 +43,7 @@ class Effects {
   private final AccountStore accounts;
   private final SeatStore seats;
   private final HostKeys hostKeys;
-  private final Outside outside;
+  private final EffectHandlers outside;
   private final Journal journal;
   private final ClockStore clock;
   private final Drill drill;
@@ -53,7 +55,7 @@ class Effects {
       AccountStore accounts,
       SeatStore seats,
       HostKeys hostKeys,
-      Outside outside,
+      EffectHandlers outside,
       Journal journal,
       ClockStore clock,
       Drill drill,
@@ -88,7 +90,7 @@ class Effects {
   /** What an effect does in the world. */
   @FunctionalInterface
   interface Doing {
-    Outside.Recording with(Lease lease) throws PortException;
+    EffectHandlers.Recording with(Lease lease) throws PortException;
   }
 
   /**
@@ -98,7 +100,7 @@ class Effects {
    * @throws PortException if it could not be done, or somebody else is at the account just now
    */
   void edit(UUID account, String sentence, Doing doing) throws PortException {
-    edit(new Target("edit " + account, account, null, true), sentence, doing);
+    edit(new Target(EffectKind.EDIT, account, null, null, null, true), sentence, doing);
   }
 
   /**
@@ -107,7 +109,7 @@ class Effects {
    * @throws PortException if it could not be done, or somebody else is at the seat just now
    */
   void editSeat(UUID seat, String sentence, Doing doing) throws PortException {
-    edit(new Target("edit " + seat, null, seat, true), sentence, doing);
+    edit(new Target(EffectKind.EDIT, null, seat, null, null, true), sentence, doing);
   }
 
   private void edit(Target target, String sentence, Doing doing) throws PortException {
@@ -136,15 +138,17 @@ class Effects {
   /**
    * What an effect touches.
    *
-   * @param name its name in the records
    * @param changes whether it changes something there
    */
-  private record Target(String name, UUID account, UUID seat, boolean changes) {
+  private record Target(
+      EffectKind kind, UUID account, UUID seat, UUID tie, String key, boolean changes) {
     static Target of(Effect effect) {
       return new Target(
-          effect.name(),
+          effect.id().kind(),
           effect.touchesAccount().map(a -> a.value()).orElse(null),
           effect.touchesSeat().map(s -> s.value()).orElse(null),
+          effect instanceof Effect.ProveSeat proof ? proof.tie().value() : null,
+          effect.id().key().map(Fingerprint::value).orElse(null),
           effect.changes());
     }
   }
@@ -167,7 +171,7 @@ class Effects {
   }
 
   /** Records what came of it, unless another worker took over: then only that one knows. */
-  private boolean record(Attempt attempt, Outside.Recording recording) {
+  private boolean record(Attempt attempt, EffectHandlers.Recording recording) {
     return QuarkusTransaction.requiringNew()
         .call(
             () -> {
@@ -188,15 +192,15 @@ class Effects {
     if (attempt.isEmpty()) {
       return Optional.empty();
     }
-    drill.reached("before", effect.name());
+    drill.reached("before", target.kind());
     try {
-      Outside.Recording recording =
+      EffectHandlers.Recording recording =
           outside.perform(job, effect, until(limit, attempt.get().id()), attempt.get().begun());
-      drill.reached("after", effect.name());
+      drill.reached("after", target.kind());
       if (!record(attempt.get(), recording)) {
         return Optional.of(Outcome.UNKNOWN);
       }
-      drill.reached("recorded", effect.name());
+      drill.reached("recorded", target.kind());
       return Optional.of(Outcome.DONE);
     } catch (PortException e) {
       if (e.kind() == Kind.BUSY) {
@@ -229,15 +233,17 @@ class Effects {
     row.id = id;
     row.rotationId = job.rotation();
     row.placementId = job.placement();
-    row.effect = target.name();
+    row.kind = target.kind();
     row.accountId = target.account();
     row.seatId = target.seat();
+    row.tieId = target.tie();
+    row.key = target.key();
     row.intent = job.sentence();
     row.stateBefore = stateBefore(row);
     row.worker = job.worker();
     row.startedAt = now;
     row.leaseUntil = now.plus(lease);
-    row.outcome = Outcome.RUNNING.name();
+    row.outcome = Outcome.RUNNING;
     row.reason = "";
     row.changes = target.changes() && resource != null;
     store.addAttempt(row);
@@ -267,7 +273,7 @@ class Effects {
   private void end(Attempt attempt, Outcome outcome, String reason, boolean leavesSomething) {
     AttemptRow row = store.attempt(attempt.id());
     Instant now = clock.now();
-    row.outcome = outcome.name();
+    row.outcome = outcome;
     row.reason = reason;
     row.endedAt = now;
     row.unsettled = row.changes && outcome == Outcome.UNKNOWN;

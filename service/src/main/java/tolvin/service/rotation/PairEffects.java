@@ -1,12 +1,13 @@
 package tolvin.service.rotation;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.core.estate.Custody;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.PortException;
@@ -42,7 +43,7 @@ class PairEffects {
   private final AccountStore accounts;
   private final PlacementStore placements;
   private final Placements newPlacements;
-  private final Deeds deeds;
+  private final EffectJournal effectJournal;
   private final Journal journal;
   private final ClockStore clock;
 
@@ -57,7 +58,7 @@ class PairEffects {
       AccountStore accounts,
       PlacementStore placements,
       Placements newPlacements,
-      Deeds deeds,
+      EffectJournal effectJournal,
       Journal journal,
       ClockStore clock) {
     this.access = access;
@@ -70,15 +71,15 @@ class PairEffects {
     this.accounts = accounts;
     this.placements = placements;
     this.newPlacements = newPlacements;
-    this.deeds = deeds;
+    this.effectJournal = effectJournal;
     this.journal = journal;
     this.clock = clock;
   }
 
-  /** The private half is committed before its public half is placed anywhere. */
-  Outside.Recording make(Effects.Job job) {
+  /** The private key is committed before its public key is placed anywhere. */
+  EffectHandlers.Recording make(Effects.Job job) {
     List<Ability> abilities =
-        inside(() -> abilities(keys.get(rotations.get(job.rotation()).oldKeyId)));
+        inNewTransaction(() -> abilities(keys.get(rotations.get(job.rotation()).oldKeyId)));
     // a long RSA key takes seconds, for which no transaction is held
     SecretPair pair = Ability.pairFor(abilities, clock.random());
     return () -> {
@@ -104,9 +105,9 @@ class PairEffects {
     String owner = identities.find(old.identityId).map(i -> i.name).orElse("nobody");
     Instant now = clock.now();
     String comment = madeKeys.comment(owner, now);
-    KeyRow made = newKeys.add(pair.key(), comment, old.identityId, "coffer", now);
+    KeyRow made = newKeys.add(pair.key(), comment, old.identityId, Custody.COFFER, now);
     keys.flush();
-    coffer.keep(Coffer.PRIVATE_HALF, made.id, pair);
+    coffer.keep(Coffer.PRIVATE_KEY, made.id, pair);
     rotation.newKeyId = made.id;
     for (PlacementRow placed : placements.liveOfKeys(List.of(old.id))) {
       newPlacements.want(made, accounts.get(placed.accountId), rotationId, Terms.of(placed));
@@ -118,13 +119,13 @@ class PairEffects {
         Map.of("rotation", rotationId.toString(), "replaces", old.fingerprint));
   }
 
-  Outside.Recording destroy(Effects.Job job, Effect.Destroy effect) {
+  EffectHandlers.Recording destroy(Effects.Job job, Effect.Destroy effect) {
     return () -> {
       KeyRow row = keys.known(effect.key());
       UUID key = row.id;
-      coffer.destroy(Coffer.PRIVATE_HALF, key);
+      coffer.destroy(Coffer.PRIVATE_KEY, key);
       row.destroyAt = null;
-      deeds.tell("coffer.destroyed", job, key);
+      effectJournal.tell("coffer.destroyed", job, key);
     };
   }
 
@@ -134,14 +135,14 @@ class PairEffects {
    * @throws PortException if the coffer does not hold it
    */
   SecretPair take(Fingerprint key) throws PortException {
-    KeyRow row = inside(() -> keys.known(key));
+    KeyRow row = inNewTransaction(() -> keys.known(key));
     return coffer
-        .take(Coffer.PRIVATE_HALF, row.id, Access.key(row.blob))
+        .take(Coffer.PRIVATE_KEY, row.id, Access.key(row.blob))
         .orElseThrow(
             () ->
                 new PortException(
                     Kind.NOT_ALLOWED,
-                    "The coffer does not hold the private half of " + key + ".",
+                    "The coffer does not hold the private key of " + key + ".",
                     "Its holder has to supply it by hand."));
   }
 }

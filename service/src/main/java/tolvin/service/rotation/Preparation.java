@@ -5,8 +5,8 @@ import java.time.Duration;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Decision;
 import tolvin.core.rotation.Effect;
-import tolvin.core.rotation.Move;
 
 /**
  * Makes the new key of a planned rotation and reads everything that its plan rests on, while
@@ -17,11 +17,11 @@ class Preparation {
   private static final Duration PATIENCE = Duration.ofSeconds(20);
   private static final long PAUSE_MILLIS = 100;
 
-  private final Pictures pictures;
+  private final Snapshots snapshots;
   private final Effects effects;
 
-  Preparation(Pictures pictures, Effects effects) {
-    this.pictures = pictures;
+  Preparation(Snapshots snapshots, Effects effects) {
+    this.snapshots = snapshots;
     this.effects = effects;
   }
 
@@ -31,14 +31,14 @@ class Preparation {
   void prepare(UUID rotation) {
     long end = System.nanoTime() + PATIENCE.toNanos();
     while (System.nanoTime() - end < 0) {
-      Situation situation = pictures.situation(rotation);
-      if (!(situation.next() instanceof Move.Act act) || act.effect().changes()) {
+      Situation situation = snapshots.situation(rotation);
+      if (!(situation.next() instanceof Decision.Act act) || act.effect().changes()) {
         return;
       }
       Effect effect = act.effect();
       Optional<Outcome> outcome =
           effects.perform(
-              new Effects.Job(rotation, null, "preparation", effect.sentence(situation.picture())),
+              new Effects.Job(rotation, null, "preparation", effect.sentence(situation.snapshot())),
               effect);
       if (outcome.isEmpty() && !paused()) {
         return;

@@ -1,6 +1,6 @@
 package tolvin.service.rotation;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -8,7 +8,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.rotation.SystemChangeView;
 import tolvin.core.estate.Account;
+import tolvin.core.estate.Management;
 import tolvin.core.estate.Seat;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
@@ -25,7 +27,7 @@ import tolvin.service.web.Problem;
 /** Shows the exact changes of a rotation on every system, before anything is touched. */
 @ApplicationScoped
 public class Rehearsal {
-  private final Pictures pictures;
+  private final Snapshots snapshots;
   private final RotationStore rotations;
   private final AccountStore accounts;
   private final SeatStore seats;
@@ -35,7 +37,7 @@ public class Rehearsal {
   private final AccountPort port;
 
   Rehearsal(
-      Pictures pictures,
+      Snapshots snapshots,
       RotationStore rotations,
       AccountStore accounts,
       SeatStore seats,
@@ -43,7 +45,7 @@ public class Rehearsal {
       Placements newPlacements,
       Access access,
       AccountPort port) {
-    this.pictures = pictures;
+    this.snapshots = snapshots;
     this.rotations = rotations;
     this.accounts = accounts;
     this.seats = seats;
@@ -53,55 +55,37 @@ public class Rehearsal {
     this.port = port;
   }
 
-  /**
-   * One change of one file.
-   *
-   * @param system what it is changed on
-   * @param step place, supply, withdraw or clear
-   * @param file the file; or who is asked, where somebody else changes it
-   * @param removed lines that go, exactly
-   * @param added lines that come, exactly; of a private file only what may be shown
-   * @param kept how many lines stay as they are, byte for byte
-   */
-  public record SystemChange(
-      String system,
-      String step,
-      String file,
-      List<String> removed,
-      List<String> added,
-      int kept) {}
-
-  List<SystemChange> changes(UUID id) {
-    Situation situation = pictures.situation(id);
+  List<SystemChangeView> changes(UUID id) {
+    Situation situation = snapshots.situation(id);
     RotationRow row = QuarkusTransaction.requiringNew().call(() -> rotations.get(id));
     if (row.newKeyId == null) {
       throw Problem.conflict(
           "not-made-yet", "The new key is not made yet.", "Ask again in a moment.");
     }
-    Fingerprint old = situation.course().old();
-    Fingerprint fresh = situation.course().fresh().orElseThrow();
-    List<SystemChange> changes = new ArrayList<>();
-    for (Account account : situation.picture().accountList()) {
+    Fingerprint old = situation.context().old();
+    Fingerprint fresh = situation.context().fresh().orElseThrow();
+    List<SystemChangeView> changes = new ArrayList<>();
+    for (Account account : situation.snapshot().accountList()) {
       if (account.placed().containsKey(fresh)) {
         changes.add(account(account, "place", fresh, true));
       }
     }
-    for (Seat seat : situation.picture().seatList()) {
+    for (Seat seat : situation.snapshot().seatList()) {
       changes.add(supply(seat, old, fresh));
     }
-    for (Account account : situation.picture().accountList()) {
+    for (Account account : situation.snapshot().accountList()) {
       if (account.placed().containsKey(old)) {
         changes.add(account(account, "withdraw", old, false));
       }
     }
-    for (Seat seat : situation.picture().seatList()) {
+    for (Seat seat : situation.snapshot().seatList()) {
       if (seat.keepsFormer()) {
         changes.add(
-            new SystemChange(
+            new SystemChangeView(
                 seat.name(),
                 "clear",
                 file(seat, old) + (isFile(seat) ? ".before" : ""),
-                List.of("private half of " + old + (isFile(seat) ? "" : ", kept beside")),
+                List.of("private key of " + old + (isFile(seat) ? "" : ", kept beside")),
                 List.of(),
                 0));
       }
@@ -109,19 +93,19 @@ public class Rehearsal {
     return changes;
   }
 
-  private SystemChange supply(Seat seat, Fingerprint old, Fingerprint fresh) {
+  private SystemChangeView supply(Seat seat, Fingerprint old, Fingerprint fresh) {
     boolean file = isFile(seat);
     String former =
         seat.keepsFormer()
             ? file ? " (kept beside as .before)" : " (kept beside)"
             : " (replaced; it cannot be had back from there)";
-    return new SystemChange(
+    return new SystemChangeView(
         seat.name(),
         "supply",
         file(seat, old),
-        List.of("private half of " + old + former),
+        List.of("private key of " + old + former),
         List.of(
-            "private half of "
+            "private key of "
                 + fresh
                 + (file
                     ? ", owner and mode as before"
@@ -130,16 +114,16 @@ public class Rehearsal {
   }
 
   private String file(Seat seat, Fingerprint key) {
-    return inside(() -> seats.get(seat.id().value()).file(seat.offers().indexOf(key)));
+    return inNewTransaction(() -> seats.get(seat.id().value()).file(seat.offers().indexOf(key)));
   }
 
   private boolean isFile(Seat seat) {
-    return inside(() -> seats.get(seat.id().value()).kind.isEmpty());
+    return inNewTransaction(() -> seats.get(seat.id().value()).kind.isEmpty());
   }
 
   /** What somebody is asked to change by a hand-over: nobody can look at what else stands there. */
-  private static SystemChange asked(String system, String step, String line, boolean coming) {
-    return new SystemChange(
+  private static SystemChangeView asked(String system, String step, String line, boolean coming) {
+    return new SystemChangeView(
         system,
         step,
         "asked of its own administrator, by a hand-over",
@@ -148,15 +132,15 @@ public class Rehearsal {
         0);
   }
 
-  private SystemChange account(Account account, String step, Fingerprint key, boolean coming) {
+  private SystemChangeView account(Account account, String step, Fingerprint key, boolean coming) {
     try {
-      AccountRow row = inside(() -> accounts.get(account.id().value()));
-      Place where = inside(() -> access.account(row));
+      AccountRow row = inNewTransaction(() -> accounts.get(account.id().value()));
+      Place where = inNewTransaction(() -> access.account(row));
       if (where instanceof Place.ByHand) {
         return asked(account.name(), step, account.placed().get(key), coming);
       }
       Optional<AccountPort.Entry> entry =
-          inside(
+          inNewTransaction(
               () ->
                   placements.liveOnAccounts(List.of(account.id().value())).stream()
                       .filter(p -> p.line.equals(account.placed().get(key)))
@@ -171,12 +155,12 @@ public class Rehearsal {
       after.forEach(removed::remove);
       List<String> added = new ArrayList<>(after);
       before.forEach(added::remove);
-      return new SystemChange(
+      return new SystemChangeView(
           account.name(),
           step,
           change.where()
-              + (row.keptBy.equals("source")
-                  ? ", asked of whoever keeps " + row.keptSource + ", by a hand-over"
+              + (row.managedBy == Management.ANOTHER_SOURCE
+                  ? ", asked of the keeper of " + row.otherSource + ", by a hand-over"
                   : ""),
           removed,
           added,
@@ -187,7 +171,7 @@ public class Rehearsal {
           "not-readable-now",
           "A system could not be read",
           account.name() + ": " + e.getMessage(),
-          e.wayOut());
+          e.remedy());
     }
   }
 }

@@ -8,24 +8,24 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.core.estate.AccountId;
-import tolvin.core.estate.Picture;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.removal.Loss;
 import tolvin.core.removal.Removal;
 import tolvin.core.removal.RemovalPolicy;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
-import tolvin.core.rotation.Next;
+import tolvin.core.rotation.RotationPlanner;
 import tolvin.service.web.Problem;
 
 /** Asks the policy for removals, on what is on record or on what was just read. */
 @ApplicationScoped
 public class Removals {
-  private final Pictures pictures;
+  private final Snapshots snapshots;
   private final Effects effects;
 
-  Removals(Pictures pictures, Effects effects) {
-    this.pictures = pictures;
+  Removals(Snapshots snapshots, Effects effects) {
+    this.snapshots = snapshots;
     this.effects = effects;
   }
 
@@ -39,7 +39,7 @@ public class Removals {
    * locked meanwhile, so that two of them never count on each other's key.
    */
   public List<Loss> against(Removal removal) {
-    return RemovalPolicy.whenPlanned(removal, picture(removal));
+    return RemovalPolicy.whenPlanned(removal, snapshot(removal));
   }
 
   /**
@@ -69,13 +69,13 @@ public class Removals {
   private static Optional<String> refuse(List<Loss> losses, boolean overruled) {
     List<Loss> open = Loss.open(losses, overruled);
     if (!open.isEmpty()) {
-      throw Problem.conflict("would-break", sentence(open), wayOut(open));
+      throw Problem.conflict("would-break", sentence(open), remedy(open));
     }
     return losses.isEmpty() ? Optional.empty() : Optional.of(sentence(losses));
   }
 
   /** What to do when something stands against it. */
-  public static String wayOut(List<Loss> open) {
+  public static String remedy(List<Loss> open) {
     return open.stream().allMatch(Loss::mayBeOverruled)
         ? "Rotate the key instead: the old one is withdrawn when the new one is proven. Or say that it"
             + " is to go all the same: overrule it, with a reason."
@@ -93,15 +93,15 @@ public class Removals {
    * @return why that could not be done now; empty if all was read
    */
   Optional<String> read(Removal removal, Effects.Job job) {
-    Picture picture = picture(removal);
+    Snapshot snapshot = snapshot(removal);
     List<Effect> looks = new ArrayList<>();
     looks.add(new Effect.LookAtAccount(removal.account()));
-    looks.addAll(Next.clientsOf(removal.account(), picture));
+    looks.addAll(RotationPlanner.clientsOf(removal.account(), snapshot));
     for (Effect look : looks) {
       Effects.Job reading =
-          new Effects.Job(null, job.placement(), job.worker(), look.sentence(picture));
+          new Effects.Job(null, job.placement(), job.worker(), look.sentence(snapshot));
       if (!effects.perform(reading, look).equals(Optional.of(Outcome.DONE))) {
-        return Optional.of(look.sentence(picture) + ": not possible now");
+        return Optional.of(look.sentence(snapshot) + ": not possible now");
       }
     }
     return Optional.empty();
@@ -109,11 +109,11 @@ public class Removals {
 
   /** What stands against it by what was just read. */
   List<Loss> againstNow(Removal removal) {
-    return RemovalPolicy.beforeEffect(removal, picture(removal));
+    return RemovalPolicy.beforeEffect(removal, snapshot(removal));
   }
 
-  private Picture picture(Removal removal) {
-    return pictures.ofAccount(
+  private Snapshot snapshot(Removal removal) {
+    return snapshots.ofAccount(
         removal.account().value(),
         removal.keys().stream().map(Fingerprint::value).collect(Collectors.toSet()));
   }

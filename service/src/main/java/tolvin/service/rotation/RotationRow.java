@@ -1,6 +1,8 @@
 package tolvin.service.rotation;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
@@ -9,6 +11,9 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.rotation.Direction;
+import tolvin.core.rotation.Outcome;
+import tolvin.core.rotation.Stage;
 
 /** One old key replaced by one new key. */
 @Entity
@@ -18,8 +23,13 @@ public class RotationRow {
   @Id public UUID id;
   public UUID oldKeyId;
   public UUID newKeyId;
-  public String aim;
-  public String stage;
+
+  @Enumerated(EnumType.STRING)
+  public Direction direction;
+
+  @Enumerated(EnumType.STRING)
+  public Stage stage;
+
   public long watchSeconds;
   public String reason;
   public String ticket;
@@ -27,16 +37,21 @@ public class RotationRow {
   public Instant plannedAt;
   public Instant startedAt;
   public Instant endedAt;
-  public String outcome;
+
+  @Enumerated(EnumType.STRING)
+  public Outcome outcome;
+
   public String waitingFor;
   public boolean needsPerson;
-  public String question;
 
   @JdbcTypeCode(SqlTypes.JSON)
-  public List<String> approved;
+  public StoredQuestion question;
 
   @JdbcTypeCode(SqlTypes.JSON)
-  public List<String> accepted;
+  public List<StoredEffect> approved;
+
+  @JdbcTypeCode(SqlTypes.JSON)
+  public List<StoredQuestion> accepted;
 
   public Instant nextLookAt;
   public Instant wokenAt;

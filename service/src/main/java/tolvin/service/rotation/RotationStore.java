@@ -12,9 +12,9 @@ import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.FlushMode;
 import org.hibernate.Session;
+import tolvin.api.Page;
 import tolvin.core.rotation.Attempt;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** Rotations, their attempts and what these reserve. */
 @ApplicationScoped
@@ -52,7 +52,7 @@ public class RotationStore extends RowStore<RotationRow> {
   /** Whether a rotation of this key was put back or stopped after a moment. */
   boolean wasGivenUpSince(UUID key, Instant since) {
     return one(
-            "r.oldKeyId = :key and r.outcome in ('put back', 'stopped') and r.endedAt > :since",
+            "r.oldKeyId = :key and r.outcome in (ROLLED_BACK, STOPPED) and r.endedAt > :since",
             Map.of("key", key, "since", since))
         .isPresent();
   }
@@ -82,7 +82,7 @@ public class RotationStore extends RowStore<RotationRow> {
         .createNativeQuery(
             "(select 1 from rotation where ended_at is null and next_look_at <= :now and"
                 + " (lease_until is null or lease_until < :now) limit 1) union all (select 1 from"
-                + " placement where state in ('wanted', 'withdrawing') and rotation_id is null and"
+                + " placement where state in ('WANTED', 'WITHDRAWING') and rotation_id is null and"
                 + " next_look_at <= :now and (lease_until is null or lease_until < :now) limit 1)")
         .setParameter("now", now)
         .getResultList()
@@ -94,14 +94,15 @@ public class RotationStore extends RowStore<RotationRow> {
     database
         .createQuery(
             "update RotationRow r set r.nextLookAt = :now, r.wokenAt = :now where r.endedAt is"
-                + " null and r.aim in ('FORWARD', 'BACK')")
+                + " null and r.direction in (RUNNING, ROLLING_BACK)")
         .setParameter("now", now)
         .executeUpdate();
   }
 
   /** Whether some rotation is on its way, so that feeds are worth reading often. */
   public boolean isAnyOnItsWay() {
-    return one("r.endedAt is null and r.aim in ('FORWARD', 'BACK')", Map.of()).isPresent();
+    return one("r.endedAt is null and r.direction in (RUNNING, ROLLING_BACK)", Map.of())
+        .isPresent();
   }
 
   /**
@@ -150,23 +151,17 @@ public class RotationStore extends RowStore<RotationRow> {
    * The attempts of a rotation that the next move is decided from: all but the older ones of its
    * readings that succeeded.
    */
-  List<Attempt> telling(UUID rotation) {
+  List<Attempt> history(UUID rotation) {
     return database
         .createQuery(
-            "select a.effect, a.startedAt, a.outcome, a.reason from AttemptRow a where a.rotationId = :id and (a.changes = true or a.outcome <> 'DONE'"
-                + " or a.effect not like 'look %' or a.startedAt = (select max(b.startedAt) from"
-                + " AttemptRow b where b.rotationId = :id and b.effect = a.effect)) order by"
-                + " a.startedAt, a.id",
-            Object[].class)
+            "from AttemptRow a where a.rotationId = :id and (a.changes = true or a.outcome <> DONE"
+                + " or a.kind <> LOOK or a.startedAt = (select max(b.startedAt) from AttemptRow b"
+                + " where b.rotationId = :id and b.kind = LOOK and (b.accountId = a.accountId or"
+                + " b.seatId = a.seatId))) order by a.startedAt, a.id",
+            AttemptRow.class)
         .setParameter("id", rotation)
         .getResultStream()
-        .map(
-            a ->
-                new Attempt(
-                    (String) a[0],
-                    (Instant) a[1],
-                    Attempt.Outcome.valueOf((String) a[2]),
-                    (String) a[3]))
+        .map(a -> new Attempt(a.effect(), a.startedAt, a.outcome, a.reason))
         .toList();
   }
 
@@ -302,7 +297,7 @@ public class RotationStore extends RowStore<RotationRow> {
   public Optional<Instant> oldestRunning() {
     return database
         .createQuery(
-            "select min(a.startedAt) from AttemptRow a where a.outcome = 'RUNNING'", Instant.class)
+            "select min(a.startedAt) from AttemptRow a where a.outcome = RUNNING", Instant.class)
         .getResultStream()
         .filter(Objects::nonNull)
         .findFirst();
@@ -357,9 +352,9 @@ public class RotationStore extends RowStore<RotationRow> {
         : database
             .createQuery(
                 "select k.fingerprint from RotationRow r, KeyRow k where r.endedAt is null and r.id"
-                    + " <> :id and (r.aim = 'FORWARD' and k.id = r.oldKeyId or r.aim = 'BACK' and"
+                    + " <> :id and (r.direction = RUNNING and k.id = r.oldKeyId or r.direction = ROLLING_BACK and"
                     + " k.id = r.newKeyId) and k.id in (select p.keyId from PlacementRow p where"
-                    + " p.accountId in :accounts and p.state <> 'withdrawn')",
+                    + " p.accountId in :accounts and p.state <> WITHDRAWN)",
                 String.class)
             .setParameter("id", rotation == null ? NOBODY : rotation)
             .setParameter("accounts", accounts)
@@ -372,8 +367,8 @@ public class RotationStore extends RowStore<RotationRow> {
       database
           .createQuery(
               "update RotationRow r set r.nextLookAt = :now, r.wokenAt = :now where r.endedAt is"
-                  + " null and r.aim in ('FORWARD', 'BACK') and exists (select p.id from"
-                  + " PlacementRow p where p.state <> 'withdrawn' and p.accountId in :accounts and"
+                  + " null and r.direction in (RUNNING, ROLLING_BACK) and exists (select p.id from"
+                  + " PlacementRow p where p.state <> WITHDRAWN and p.accountId in :accounts and"
                   + " (p.keyId = r.oldKeyId or p.keyId = r.newKeyId))")
           .setParameter("now", now)
           .setParameter("accounts", accounts)

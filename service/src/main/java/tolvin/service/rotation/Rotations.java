@@ -5,14 +5,22 @@ import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.UUID;
-import tolvin.core.rotation.Next;
+import tolvin.api.rotation.RotationChangeRequest;
+import tolvin.core.estate.PlacementState;
+import tolvin.core.rotation.Attempt;
+import tolvin.core.rotation.Direction;
+import tolvin.core.rotation.EffectKind;
+import tolvin.core.rotation.Outcome;
 import tolvin.core.rotation.Plan;
+import tolvin.core.rotation.Question;
+import tolvin.core.rotation.Stage;
 import tolvin.core.schedule.Cadence;
+import tolvin.core.word.Words;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.journal.Journal;
@@ -37,7 +45,7 @@ public class Rotations {
   private final SeatStore seats;
   private final Coffer coffer;
   private final Schedule schedule;
-  private final Pictures pictures;
+  private final Snapshots snapshots;
   private final Journal journal;
   private final ClockStore clock;
 
@@ -48,7 +56,7 @@ public class Rotations {
       SeatStore seats,
       Coffer coffer,
       Schedule schedule,
-      Pictures pictures,
+      Snapshots snapshots,
       Journal journal,
       ClockStore clock) {
     this.store = store;
@@ -57,7 +65,7 @@ public class Rotations {
     this.seats = seats;
     this.coffer = coffer;
     this.schedule = schedule;
-    this.pictures = pictures;
+    this.snapshots = snapshots;
     this.journal = journal;
     this.clock = clock;
   }
@@ -77,7 +85,7 @@ public class Rotations {
               throw Problem.conflict(
                   "rotation-running",
                   "This key is in a rotation already (" + running.id + ").",
-                  "Let that one come to its end, or put it back.");
+                  "Let that one come to its end, or roll it back.");
             });
     List<PlacementRow> placed = placements.liveOfKeys(List.of(keyId));
     if (placed.isEmpty() || placed.stream().anyMatch(p -> p.placedAt == null)) {
@@ -93,7 +101,12 @@ public class Rotations {
             ? Checks.duration(watch, "watch time", Duration.ZERO)
             : schedule.cadence(key.identityId).map(Schedule.Found::watch).orElse(DEFAULT_WATCH);
     RotationRow row =
-        add(key, "HOLD", least, Checks.text(reason, "reason"), Checks.optional(ticket, "ticket"));
+        add(
+            key,
+            Direction.PLANNED,
+            least,
+            Checks.text(reason, "reason"),
+            Checks.optional(ticket, "ticket"));
     journal.write(
         "rotation.planned",
         row.id,
@@ -120,7 +133,7 @@ public class Rotations {
               + " times within "
               + Cadence.words(interval)
               + " already; look why before you run it";
-      RotationRow held = add(key, "HOLD", found.watch(), because + "; " + doubt, "");
+      RotationRow held = add(key, Direction.PLANNED, found.watch(), because + "; " + doubt, "");
       held.byItself = true;
       journal.write(
           "rotation.held",
@@ -132,7 +145,7 @@ public class Rotations {
     if (begun.byItself() > 0) {
       return;
     }
-    RotationRow row = add(key, "FORWARD", found.watch(), because, "");
+    RotationRow row = add(key, Direction.RUNNING, found.watch(), because, "");
     row.byItself = true;
     row.startedAt = row.plannedAt;
     journal.write(
@@ -142,13 +155,14 @@ public class Rotations {
         Map.of());
   }
 
-  private RotationRow add(KeyRow key, String aim, Duration watch, String reason, String ticket) {
+  private RotationRow add(
+      KeyRow key, Direction direction, Duration watch, String reason, String ticket) {
     Instant now = clock.now();
     RotationRow row = new RotationRow();
     row.id = clock.id(now);
     row.oldKeyId = key.id;
-    row.aim = aim;
-    row.stage = "PLANNED";
+    row.direction = direction;
+    row.stage = Stage.PLANNED;
     row.watchSeconds = watch.toSeconds();
     row.reason = reason;
     row.ticket = ticket;
@@ -162,13 +176,13 @@ public class Rotations {
 
   /** Says anew how a rotation that does not run yet is to be run; what is absent stays. */
   @Transactional
-  RotationRow change(UUID id, RotationResource.RotationChange change) {
+  RotationRow change(UUID id, RotationChangeRequest change) {
     RotationRow row = alive(id);
     long watch =
         change.watch() == null
             ? row.watchSeconds
             : Checks.duration(change.watch(), "watch time", Duration.ZERO).toSeconds();
-    boolean runs = row.aim.equals("FORWARD") || row.aim.equals("BACK");
+    boolean runs = row.direction == Direction.RUNNING || row.direction == Direction.ROLLING_BACK;
     if (runs && watch != row.watchSeconds) {
       throw Problem.conflict(
           "rotation-running",
@@ -194,25 +208,25 @@ public class Rotations {
   @Transactional
   RotationRow run(UUID id) {
     RotationRow row = alive(id);
-    if (row.aim.equals("FORWARD")) {
+    if (row.direction == Direction.RUNNING) {
       return row;
     }
-    if (row.aim.equals("BACK")) {
+    if (row.direction == Direction.ROLLING_BACK) {
       throw Problem.conflict(
           "going-back",
-          "The rotation is being put back.",
+          "The rotation is being rolled back.",
           "Let it come to its end and plan a new one.");
     }
     if (row.newKeyId == null) {
       throw Problem.conflict(
           "not-made-yet", "The new key is not made yet.", "Ask again in a moment.");
     }
-    Situation situation = pictures.situation(id);
-    Plan plan = Plan.of(situation.picture(), situation.course());
-    row.approved = plan.effectNames().stream().sorted().toList();
+    Situation situation = snapshots.situation(id);
+    Plan plan = Plan.of(situation.snapshot(), situation.context());
+    row.approved = plan.effects().stream().map(StoredEffect::of).toList();
     Instant now = clock.now();
     row.startedAt = row.startedAt == null ? now : row.startedAt;
-    aim(row, "FORWARD", now);
+    direction(row, Direction.RUNNING, now);
     journal.write(
         "rotation.started",
         id,
@@ -229,34 +243,37 @@ public class Rotations {
     return row;
   }
 
-  /** Puts everything back to the old key. */
+  /** Rolls everything back to the old key. */
   @Transactional
-  RotationRow putBack(UUID id, String reason) {
+  RotationRow rollBack(UUID id, String reason) {
     RotationRow row = alive(id);
-    if (row.aim.equals("BACK")) {
+    if (row.direction == Direction.ROLLING_BACK) {
       return row;
     }
     String old = keys.get(row.oldKeyId).fingerprint;
     boolean cleared =
         store.attemptsOf(id).stream()
-            .filter(a -> !a.outcome.equals("FAILED"))
-            .anyMatch(a -> a.effect.startsWith("clear ") && a.effect.endsWith(old));
+            .filter(a -> a.outcome != Attempt.Outcome.FAILED)
+            .anyMatch(a -> a.kind == EffectKind.CLEAR && old.equals(a.key));
     if (cleared) {
       throw Problem.conflict(
           "too-late",
-          "The old private half was removed already, so nothing can go back to it.",
+          "The old private key was removed already, so nothing can go back to it.",
           "Let the rotation come to its end and plan a new one.");
     }
     for (PlacementRow stays : placements.liveOfKeys(List.of(row.oldKeyId))) {
-      if (stays.state.equals("withdrawing") && id.equals(stays.rotationId)) {
-        stays.state = stays.provenAt == null ? "placed" : "proven"; // it was about to go
+      if (stays.state == PlacementState.WITHDRAWING && id.equals(stays.rotationId)) {
+        stays.state =
+            stays.provenAt == null
+                ? PlacementState.PLACED
+                : PlacementState.PROVEN; // it was about to go
       }
     }
-    aim(row, "BACK", clock.now());
+    direction(row, Direction.ROLLING_BACK, clock.now());
     journal.write(
-        "rotation.put-back-wanted",
+        "rotation.rolling-back",
         id,
-        "Rotation is put back",
+        "Rotation is rolled back",
         Map.of("reason", Checks.text(reason, "reason")));
     return row;
   }
@@ -265,11 +282,11 @@ public class Rotations {
   @Transactional
   RotationRow stop(UUID id, String reason) {
     RotationRow row = alive(id);
-    if (row.aim.equals("BACK")) {
+    if (row.direction == Direction.ROLLING_BACK) {
       throw Problem.conflict(
-          "going-back", "The rotation is being put back.", "Let it come to its end.");
+          "going-back", "The rotation is being rolled back.", "Let it come to its end.");
     }
-    aim(row, "STOPPED", clock.now());
+    direction(row, Direction.STOPPED, clock.now());
     journal.write(
         "rotation.stopped",
         id,
@@ -280,30 +297,31 @@ public class Rotations {
 
   /** Answers the question that a rotation asks with yes. */
   @Transactional
-  RotationRow accept(UUID id, String question, String reason) {
+  RotationRow accept(UUID id, Question question, String reason) {
     RotationRow row = alive(id);
-    if (row.question == null || !row.question.equals(question)) {
+    if (row.question == null || !row.question.question().equals(question)) {
       throw Problem.conflict(
           "no-such-question",
           "The rotation does not ask that now.",
           "Look at it again; it may have gone on.");
     }
-    List<String> accepted = new ArrayList<>(row.accepted);
-    accepted.add(question);
+    List<StoredQuestion> accepted = new ArrayList<>(row.accepted);
+    accepted.add(StoredQuestion.of(question));
     row.accepted = accepted;
-    if (row.aim.equals("FORWARD") && !question.startsWith(Next.BEYOND_THE_PLAN)) {
+    if (row.direction == Direction.RUNNING && question.kind() != Question.Kind.BEYOND_THE_PLAN) {
       // whoever answers the question approves what follows from the answer
-      Situation situation = pictures.situation(id);
-      Set<String> approved = new TreeSet<>(row.approved);
-      approved.addAll(
-          Plan.of(situation.picture(), situation.course().accepting(question)).effectNames());
+      Situation situation = snapshots.situation(id);
+      Set<StoredEffect> approved = new LinkedHashSet<>(row.approved);
+      Plan.of(situation.snapshot(), situation.context().accepting(question)).effects().stream()
+          .map(StoredEffect::of)
+          .forEach(approved::add);
       row.approved = List.copyOf(approved);
     }
     journal.write(
         "rotation.accepted",
         id,
         "Accepted: " + row.waitingFor,
-        Map.of("question", question, "reason", Checks.text(reason, "reason")));
+        Map.of("question", Words.of(question.kind()), "reason", Checks.text(reason, "reason")));
     row.question = null;
     wake(row, clock.now());
     return row;
@@ -321,7 +339,7 @@ public class Rotations {
     if (row.endedAt != null) {
       return List.of();
     }
-    boolean back = row.aim.equals("BACK");
+    boolean back = row.direction == Direction.ROLLING_BACK;
     UUID leaving = back ? row.newKeyId : row.oldKeyId;
     Instant now = clock.now();
     if (leaving != null) {
@@ -332,18 +350,18 @@ public class Rotations {
       KeyRow key = keys.lock(leaving);
       key.endedAt = now;
       key.endedBecause = back ? "its rotation was rolled back" : "replaced by a rotation";
-      key.destroyAt = coffer.holds(Coffer.PRIVATE_HALF, key.id) ? now : null;
+      key.destroyAt = coffer.holds(Coffer.PRIVATE_KEY, key.id) ? now : null;
     }
     row.endedAt = now;
-    row.outcome = back ? "put back" : "done";
-    row.stage = back ? row.stage : "DONE";
+    row.outcome = back ? Outcome.ROLLED_BACK : Outcome.DONE;
+    row.stage = back ? row.stage : Stage.DONE;
     row.waitingFor = null;
     row.needsPerson = false;
     row.question = null;
     row.leaseUntil = null;
     seats.lookSoon(List.of(row.oldKeyId, row.newKeyId == null ? row.oldKeyId : row.newKeyId), now);
     journal.write(
-        back ? "rotation.put-back" : "rotation.done",
+        back ? "rotation.rolled-back" : "rotation.done",
         id,
         back ? "Rotation rolled back: the old key is in use again" : "Rotation done",
         Map.of());
@@ -359,7 +377,7 @@ public class Rotations {
         continue;
       }
       p.placedAt = p.wantedAt; // never stood there, so there is nothing to take out
-      p.state = "withdrawn";
+      p.state = PlacementState.WITHDRAWN;
       p.reason = "never placed";
       p.withdrawnAt = now;
     }
@@ -371,14 +389,14 @@ public class Rotations {
     if (row.endedAt != null) {
       throw Problem.conflict(
           "rotation-over",
-          "The rotation is over: " + row.outcome + ".",
+          "The rotation is over: " + Words.said(row.outcome) + ".",
           "Plan a new one if the key has to change again.");
     }
     return row;
   }
 
-  private void aim(RotationRow row, String aim, Instant now) {
-    row.aim = aim;
+  private void direction(RotationRow row, Direction direction, Instant now) {
+    row.direction = direction;
     wake(row, now);
   }
 

@@ -17,14 +17,18 @@ import java.util.concurrent.TimeUnit;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.core.estate.AccountId;
+import tolvin.core.estate.PlacementState;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.removal.Loss;
 import tolvin.core.removal.Removal;
+import tolvin.core.rotation.Attempt;
 import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Decision;
 import tolvin.core.rotation.Effect;
-import tolvin.core.rotation.Move;
-import tolvin.core.rotation.Next;
+import tolvin.core.rotation.Question;
+import tolvin.core.rotation.RotationPlanner;
 import tolvin.core.rotation.Stage;
+import tolvin.core.word.Words;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
@@ -56,7 +60,7 @@ public class Runner {
   private final KeyStore keys;
   private final AccountStore accounts;
   private final DestinationStore destinations;
-  private final Pictures pictures;
+  private final Snapshots snapshots;
   private final Effects effects;
   private final Rotations ends;
   private final Coffer coffer;
@@ -77,7 +81,7 @@ public class Runner {
       KeyStore keys,
       AccountStore accounts,
       DestinationStore destinations,
-      Pictures pictures,
+      Snapshots snapshots,
       Effects effects,
       Rotations ends,
       Coffer coffer,
@@ -92,7 +96,7 @@ public class Runner {
     this.keys = keys;
     this.accounts = accounts;
     this.destinations = destinations;
-    this.pictures = pictures;
+    this.snapshots = snapshots;
     this.effects = effects;
     this.ends = ends;
     this.coffer = coffer;
@@ -213,10 +217,10 @@ public class Runner {
 
   private void moves(UUID id, String worker) {
     for (int i = 0; i < MOST_MOVES && !stopping; i++) {
-      Situation situation = pictures.situation(id);
+      Situation situation = snapshots.situation(id);
       showStage(situation);
-      Move move = situation.next();
-      if (!(move instanceof Move.Act act)) {
+      Decision move = situation.next();
+      if (!(move instanceof Decision.Act act)) {
         rest(situation, move);
         return;
       }
@@ -224,7 +228,7 @@ public class Runner {
       if (outcome.isEmpty()) {
         waiting(
             id,
-            situation.picture().now(),
+            situation.snapshot().now(),
             "somebody else is at the same account or seat",
             BUSY,
             false,
@@ -242,15 +246,15 @@ public class Runner {
    *
    * @return empty if somebody else is at it just now
    */
-  private Optional<Outcome> done(Situation situation, Move.Act act, String worker) {
-    List<Effect> looks = Next.preconditions(act.effect(), situation.picture());
+  private Optional<Outcome> done(Situation situation, Decision.Act act, String worker) {
+    List<Effect> looks = RotationPlanner.preconditions(act.effect(), situation.snapshot());
     for (Effect look : looks) {
       Optional<Outcome> read = effects.perform(job(situation, look, worker), look);
       if (!read.equals(Optional.of(Outcome.DONE))) {
         return read;
       }
     }
-    if (!looks.isEmpty() && !pictures.situation(situation.rotation()).next().equals(act)) {
+    if (!looks.isEmpty() && !snapshots.situation(situation.rotation()).next().equals(act)) {
       return Optional.of(Outcome.FAILED);
     }
     return effects.perform(job(situation, act.effect(), worker), act.effect());
@@ -258,12 +262,12 @@ public class Runner {
 
   private static Effects.Job job(Situation situation, Effect effect, String worker) {
     return new Effects.Job(
-        situation.rotation(), null, worker, effect.sentence(situation.picture()));
+        situation.rotation(), null, worker, effect.sentence(situation.snapshot()));
   }
 
   private void showStage(Situation now) {
-    String stage = Stage.of(now.picture(), now.course()).name();
-    if (stage.equals(now.stage())) {
+    Stage stage = Stage.of(now.snapshot(), now.context());
+    if (stage == now.stage()) {
       return;
     }
     UUID id = now.rotation();
@@ -271,30 +275,30 @@ public class Runner {
         .run(
             () -> {
               RotationRow row = rotations.lock(id);
-              if (!stage.equals(row.stage)) {
+              if (stage != row.stage) {
                 row.stage = stage;
-                journal.tell("rotation.moved", id, stage.toLowerCase(java.util.Locale.ROOT));
+                journal.tell("rotation.moved", id, Words.of(stage));
               }
             });
   }
 
-  private void rest(Situation situation, Move move) {
+  private void rest(Situation situation, Decision move) {
     UUID id = situation.rotation();
-    Instant since = situation.picture().now();
-    if (move instanceof Move.Done) {
+    Instant since = situation.snapshot().now();
+    if (move instanceof Decision.Done) {
       List<UUID> still = ends.finish(id);
       if (still.isEmpty()) {
         aftercare.wake();
       } else {
         waiting(id, since, "the key that goes is still placed, on record", LOOK_AGAIN, true, null);
       }
-    } else if (move instanceof Move.Ask ask) {
+    } else if (move instanceof Decision.Ask ask) {
       waiting(id, since, ask.reason(), LOOK_AGAIN, true, ask.question());
     } else {
-      Move.Wait wait = (Move.Wait) move;
+      Decision.Wait wait = (Decision.Wait) move;
       Duration pause =
           wait.until()
-              .map(until -> Duration.between(situation.picture().now(), until))
+              .map(until -> Duration.between(situation.snapshot().now(), until))
               .filter(d -> d.compareTo(LOOK_AGAIN) < 0)
               .orElse(LOOK_AGAIN);
       waiting(id, since, wait.reason(), pause, wait.person(), null);
@@ -304,10 +308,10 @@ public class Runner {
   /**
    * Lays a rotation down until its next turn.
    *
-   * @param since when the picture was taken on which it was decided to wait
+   * @param since when the snapshot was taken on which it was decided to wait
    */
   private void waiting(
-      UUID id, Instant since, String reason, Duration pause, boolean person, String question) {
+      UUID id, Instant since, String reason, Duration pause, boolean person, Question question) {
     QuarkusTransaction.requiringNew()
         .run(
             () -> {
@@ -316,7 +320,7 @@ public class Runner {
                   !java.util.Objects.equals(row.waitingFor, reason) || row.needsPerson != person;
               row.waitingFor = reason;
               row.needsPerson = person;
-              row.question = question;
+              row.question = question == null ? null : StoredQuestion.of(question);
               row.leaseUntil = null;
               row.leaseOwner = null;
               Instant now = clock.now();
@@ -350,20 +354,20 @@ public class Runner {
     Fingerprint fingerprint = new Fingerprint(key.fingerprint);
     AccountId account = new AccountId(row.accountId);
     String where = QuarkusTransaction.requiringNew().call(() -> accountName(row.accountId));
-    boolean out = row.state.equals("withdrawing");
+    boolean out = row.state == PlacementState.WITHDRAWING;
     Effect effect =
         out
             ? new Effect.Withdraw(account, fingerprint, row.line)
             : new Effect.Place(account, fingerprint);
-    String deed = out ? "Withdraw " : "Place ";
+    String action = out ? "Withdraw " : "Place ";
     String side = out ? " from " : " on ";
-    Effects.Job job = new Effects.Job(null, row.id, worker, deed + fingerprint + side + where);
+    Effects.Job job = new Effects.Job(null, row.id, worker, action + fingerprint + side + where);
     if (out && !mayGo(row, fingerprint, job)) {
       return;
     }
     Optional<Outcome> outcome = effects.perform(job, effect);
     boolean done = outcome.equals(Optional.of(Outcome.DONE));
-    if (done && !out && coffer.holds(Coffer.PRIVATE_HALF, key.id)) {
+    if (done && !out && coffer.holds(Coffer.PRIVATE_KEY, key.id)) {
       prove(
           new Effects.Job(null, row.id, worker, "Sign in to " + where + " with " + fingerprint),
           new Effect.Prove(account, fingerprint));
@@ -418,7 +422,7 @@ public class Runner {
       return;
     }
     List<AttemptRow> attempts = rotations.attemptsOfPlacement(id);
-    long failures = attempts.stream().filter(a -> a.outcome.equals("FAILED")).count();
+    long failures = attempts.stream().filter(a -> a.outcome == Attempt.Outcome.FAILED).count();
     Duration pause = Duration.ofSeconds(1L << Math.min(failures, 12));
     row.nextLookAt = clock.now().plus(pause.compareTo(LONGEST_RETRY) < 0 ? pause : LONGEST_RETRY);
     attempts.stream()

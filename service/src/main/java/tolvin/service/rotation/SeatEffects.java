@@ -1,6 +1,6 @@
 package tolvin.service.rotation;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -43,7 +43,7 @@ import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.store.ClockStore;
 
-/** Effects on seats: looking, supplying, telling the client, its own sign-in, clearing. */
+/** Effects on seats: looking, supplying, reload the client, its own sign-in, clearing. */
 @ApplicationScoped
 class SeatEffects {
   private final SeatPort seatPort;
@@ -55,7 +55,7 @@ class SeatEffects {
   private final SeatStore seats;
   private final PlacementStore placements;
   private final ByHand byHand;
-  private final Deeds deeds;
+  private final EffectJournal effectJournal;
   private final FeedStore feeds;
   private final SignInMoments moments;
   private final ClockStore clock;
@@ -72,7 +72,7 @@ class SeatEffects {
       SeatStore seats,
       PlacementStore placements,
       ByHand byHand,
-      Deeds deeds,
+      EffectJournal effectJournal,
       FeedStore feeds,
       SignInMoments moments,
       ClockStore clock,
@@ -87,7 +87,7 @@ class SeatEffects {
     this.seats = seats;
     this.placements = placements;
     this.byHand = byHand;
-    this.deeds = deeds;
+    this.effectJournal = effectJournal;
     this.feeds = feeds;
     this.moments = moments;
     this.clock = clock;
@@ -95,7 +95,7 @@ class SeatEffects {
     this.lease = lease;
   }
 
-  Outside.Recording look(Effect.LookAtSeat effect) throws PortException {
+  EffectHandlers.Recording look(Effect.LookAtSeat effect) throws PortException {
     List<SeatPort.Holding> found = held(effect.seat());
     return () -> record(effect.seat(), found);
   }
@@ -106,14 +106,14 @@ class SeatEffects {
     seat.everOffered = union(seat.everOffered, List.of(effect.key().value()));
   }
 
-  Outside.Recording supply(Effects.Job job, Effect.Supply effect, Lease lease)
+  EffectHandlers.Recording supply(Effects.Job job, Effect.Supply effect, Lease lease)
       throws PortException {
     PublicKey key = open(effect.key());
     if (isByHand(effect.seat())) {
       SeatPort.Holding supplied = byHand.supply(effect.seat().value(), key.fingerprint());
       return () -> {
         record(effect.seat(), List.of(supplied));
-        deeds.tell("seat.supplied", job, effect.seat().value());
+        effectJournal.tell("seat.supplied", job, effect.seat().value());
       };
     }
     List<SeatPort.Holding> held = held(effect.seat());
@@ -127,12 +127,12 @@ class SeatEffects {
     }
     return () -> {
       record(effect.seat(), after);
-      deeds.tell("seat.supplied", job, effect.seat().value());
+      effectJournal.tell("seat.supplied", job, effect.seat().value());
     };
   }
 
   /** Makes a seat offer the key again that one of its files keeps beside. */
-  Outside.Recording restore(SeatId id, Fingerprint key, Lease lease) throws PortException {
+  EffectHandlers.Recording restore(SeatId id, Fingerprint key, Lease lease) throws PortException {
     List<SeatPort.Holding> held = held(id);
     List<SeatPort.Holding> after = new ArrayList<>(held);
     for (int i = 0; i < held.size(); i++) {
@@ -144,7 +144,7 @@ class SeatEffects {
   }
 
   /** Supplies a key from the coffer to the first of a seat's files. */
-  Outside.Recording supply(SeatId id, Fingerprint key, Lease lease) throws PortException {
+  EffectHandlers.Recording supply(SeatId id, Fingerprint key, Lease lease) throws PortException {
     List<SeatPort.Holding> after = new ArrayList<>(held(id));
     after.set(0, supplied(places(id).get(0), key, moment(id), lease));
     return () -> record(id, after);
@@ -152,7 +152,7 @@ class SeatEffects {
 
   private SeatPort.Holding supplied(Place where, Fingerprint key, Moment moment, Lease lease)
       throws PortException {
-    String comment = inside(() -> keys.known(key).comment);
+    String comment = inNewTransaction(() -> keys.known(key).comment);
     try (SecretPair pair = pairs.take(key)) {
       byte[] file = OpenSshFile.write(pair, comment, clock.random());
       try {
@@ -164,7 +164,7 @@ class SeatEffects {
   }
 
   /** Removes the private key beside a seat's file. */
-  Outside.Recording clear(SeatId id, Fingerprint key, Lease lease) throws PortException {
+  EffectHandlers.Recording clear(SeatId id, Fingerprint key, Lease lease) throws PortException {
     List<SeatPort.Holding> after = cleared(new Effect.Clear(id, key), lease);
     return () -> record(id, after);
   }
@@ -172,13 +172,16 @@ class SeatEffects {
   /** The moment at which the client of a seat may be switched: right after one of its sign-ins. */
   private Moment moment(SeatId id) {
     return () -> {
-      SeatRow seat = inside(() -> seats.get(id.value()));
+      SeatRow seat = inNewTransaction(() -> seats.get(id.value()));
       List<UUID> accounts =
-          inside(() -> seats.tiesOfSeats(List.of(seat.id)).stream().map(t -> t.accountId).toList());
-      Optional<UseRow> last = inside(() -> feeds.lastUseFrom(accounts, seat.address));
+          inNewTransaction(
+              () -> seats.tiesOfSeats(List.of(seat.id)).stream().map(t -> t.accountId).toList());
+      Optional<UseRow> last = inNewTransaction(() -> feeds.lastUseFrom(accounts, seat.address));
       Duration patience =
           QuietMoment.patience(
-              last.map(use -> use.latest), last.flatMap(UseRow::interval), inside(clock::now));
+              last.map(use -> use.latest),
+              last.flatMap(UseRow::interval),
+              inNewTransaction(clock::now));
       Duration most = lease.dividedBy(4); // what follows has to be over before the lease is
       if (!patience.isZero()) {
         moments.await(
@@ -194,7 +197,7 @@ class SeatEffects {
    */
   private int fileFor(Effects.Job job, Effect.Supply effect, List<SeatPort.Holding> held)
       throws PortException {
-    Fingerprint replaced = inside(() -> otherOf(job.rotation(), effect.key()));
+    Fingerprint replaced = inNewTransaction(() -> otherOf(job.rotation(), effect.key()));
     for (int i = 0; i < held.size(); i++) {
       SeatPort.Holding file = held.get(i);
       if (Stream.of(file.offers(), file.keeps())
@@ -220,23 +223,23 @@ class SeatEffects {
   }
 
   /** Has the client take what was supplied. */
-  Outside.Recording tell(Effects.Job job, Effect.TakeEffect effect, Lease lease)
+  EffectHandlers.Recording tell(Effects.Job job, Effect.Reload effect, Lease lease)
       throws PortException {
-    SeatRow seat = inside(() -> seats.get(effect.seat().value()));
+    SeatRow seat = inNewTransaction(() -> seats.get(effect.seat().value()));
     Place.OverSsh where = (Place.OverSsh) first(effect.seat());
     lease.check();
     commands.run(where.login(), seat.effectCommand);
     return () -> {
       seats.lock(seat.id).effectAt = clock.now();
-      deeds.tell("seat.told", job, seat.id);
+      effectJournal.tell("seat.told", job, seat.id);
     };
   }
 
   /** The seat signs in itself; what it says of it is kept, whether it went well or not. */
-  Outside.Recording attempt(Effects.Job job, Effect.TrySeat effect, Instant begun)
+  EffectHandlers.Recording attempt(Effects.Job job, Effect.ProveSeat effect, Instant begun)
       throws PortException {
     SeatPort.Tried tried = seatPort.trial(first(effect.seat()), effect.key());
-    Outside.Recording kept =
+    EffectHandlers.Recording kept =
         () -> {
           SeatTrialRow row = new SeatTrialRow();
           row.id = clock.id(begun);
@@ -251,7 +254,7 @@ class SeatEffects {
       QuarkusTransaction.requiringNew().run(kept::record);
       throw new PortException(
           Kind.SIGN_IN_REFUSED,
-          inside(() -> seats.get(effect.seat().value()).path)
+          inNewTransaction(() -> seats.get(effect.seat().value()).path)
               + " could not sign in with "
               + effect.key().brief()
               + ": "
@@ -264,7 +267,7 @@ class SeatEffects {
           .filter(tie -> tie.id.equals(effect.tie().value()))
           .flatMap(tie -> placedOn(tie.accountId, effect.key()).stream())
           .forEach(placement -> placement.proven(clock.now()));
-      deeds.tell("seat.proof", job, effect.seat().value());
+      effectJournal.tell("seat.proof", job, effect.seat().value());
     };
   }
 
@@ -272,11 +275,12 @@ class SeatEffects {
     return keys.live(key.value()).flatMap(k -> placements.live(k.id, account));
   }
 
-  Outside.Recording clear(Effects.Job job, Effect.Clear effect, Lease lease) throws PortException {
+  EffectHandlers.Recording clear(Effects.Job job, Effect.Clear effect, Lease lease)
+      throws PortException {
     List<SeatPort.Holding> after = cleared(effect, lease);
     return () -> {
       record(effect.seat(), after);
-      deeds.tell("seat.cleared", job, effect.seat().value());
+      effectJournal.tell("seat.cleared", job, effect.seat().value());
     };
   }
 
@@ -336,11 +340,11 @@ class SeatEffects {
   }
 
   private PublicKey open(Fingerprint key) {
-    return inside(() -> Access.key(keys.known(key).blob));
+    return inNewTransaction(() -> Access.key(keys.known(key).blob));
   }
 
   private boolean isByHand(SeatId seat) {
-    return inside(() -> seats.get(seat.value()).destinationId == null);
+    return inNewTransaction(() -> seats.get(seat.value()).destinationId == null);
   }
 
   private Place first(SeatId seat) {
@@ -348,7 +352,7 @@ class SeatEffects {
   }
 
   private List<Place> places(SeatId seat) {
-    return inside(
+    return inNewTransaction(
         () -> {
           SeatRow row = seats.get(seat.value());
           return Stream.concat(Stream.of(row.path), row.morePaths.stream())

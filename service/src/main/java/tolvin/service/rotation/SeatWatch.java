@@ -1,6 +1,6 @@
 package tolvin.service.rotation;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -86,15 +86,16 @@ class SeatWatch {
    * @return after how long it is to be read again
    */
   Duration look(UUID id) {
-    if (inside(() -> destinations.get(seats.get(id).destinationId).stoppedBecause) != null) {
+    if (inNewTransaction(() -> destinations.get(seats.get(id).destinationId).stoppedBecause)
+        != null) {
       return NOT_READ;
     }
     Optional<Outcome> read = read(new Effect.LookAtSeat(new SeatId(id)));
     if (read.isEmpty() || read.get() != Outcome.DONE) {
       return read.isEmpty() ? BUSY : NOT_READ;
     }
-    if (!inside(() -> refused(seats.get(id))).isEmpty()) {
-      for (TieRow tie : inside(() -> seats.tiesOfSeats(List.of(id)))) {
+    if (!inNewTransaction(() -> refused(seats.get(id))).isEmpty()) {
+      for (TieRow tie : inNewTransaction(() -> seats.tiesOfSeats(List.of(id)))) {
         read = read(new Effect.LookAtAccount(new AccountId(tie.accountId)));
         if (read.isEmpty() || read.get() != Outcome.DONE) {
           return read.isEmpty() ? BUSY : NOT_READ;
@@ -155,7 +156,7 @@ class SeatWatch {
   /** Files that an attempt left beside a seat which nobody is at any more. */
   private void removeLeftFiles(UUID id) {
     List<Place> places =
-        inside(
+        inNewTransaction(
             () -> {
               SeatRow seat = seats.get(id);
               return java.util.stream.Stream.concat(
@@ -167,7 +168,7 @@ class SeatWatch {
       try {
         for (String name : seatPort.leftBehind(place)) {
           Matcher ours = WRITTEN_BY_US.matcher(name);
-          if (ours.find() && !inside(() -> rotations.isBeingChanged(id))) {
+          if (ours.find() && !inNewTransaction(() -> rotations.isBeingChanged(id))) {
             seatPort.settle(place, ours.group(1));
             QuarkusTransaction.requiringNew()
                 .run(

@@ -1,6 +1,6 @@
 package tolvin.service.rotation;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import io.quarkus.runtime.ShutdownEvent;
@@ -56,7 +56,7 @@ public class Settler {
   private final Access access;
   private final AccountPort accountPort;
   private final SeatPort seatPort;
-  private final Outside outside;
+  private final EffectHandlers outside;
   private final Settling settling;
   private final Wakening wakening;
   private final Journal journal;
@@ -71,7 +71,7 @@ public class Settler {
       Access access,
       AccountPort accountPort,
       SeatPort seatPort,
-      Outside outside,
+      EffectHandlers outside,
       Settling settling,
       Wakening wakening,
       Journal journal,
@@ -122,7 +122,7 @@ public class Settler {
         QuarkusTransaction.requiringNew().run(() -> later(attempt));
         return;
       }
-      Outside.Recording found = attempt.unsettled ? outside.look(look(attempt)) : () -> {};
+      EffectHandlers.Recording found = attempt.unsettled ? outside.look(look(attempt)) : () -> {};
       QuarkusTransaction.requiringNew().run(() -> settled(attempt, found));
       if (attempt.unsettled) {
         wakening.of(accountsOf(attempt));
@@ -164,7 +164,7 @@ public class Settler {
         : new Effect.LookAtSeat(new SeatId(attempt.seatId));
   }
 
-  private void settled(AttemptRow attempt, Outside.Recording found) {
+  private void settled(AttemptRow attempt, EffectHandlers.Recording found) {
     AttemptRow row = store.attempt(attempt.id);
     Instant now = clock.now();
     if (!row.unsettled) {
@@ -193,7 +193,7 @@ public class Settler {
   }
 
   private List<Place> places(AttemptRow attempt) throws PortException {
-    return inside(
+    return inNewTransaction(
         () -> {
           if (attempt.accountId != null) {
             return List.of(access.account(accounts.get(attempt.accountId)));
@@ -210,7 +210,7 @@ public class Settler {
   private List<UUID> accountsOf(AttemptRow attempt) {
     return attempt.accountId != null
         ? List.of(attempt.accountId)
-        : inside(
+        : inNewTransaction(
             () ->
                 seats.tiesOfSeats(List.of(attempt.seatId)).stream().map(t -> t.accountId).toList());
   }

@@ -2,11 +2,12 @@ package tolvin.service.rotation;
 
 import java.util.List;
 import java.util.UUID;
-import tolvin.core.estate.Picture;
+import tolvin.core.estate.Snapshot;
 import tolvin.core.rotation.Attempt;
-import tolvin.core.rotation.Course;
-import tolvin.core.rotation.Move;
-import tolvin.core.rotation.Next;
+import tolvin.core.rotation.Decision;
+import tolvin.core.rotation.RotationContext;
+import tolvin.core.rotation.RotationPlanner;
+import tolvin.core.rotation.Stage;
 
 /**
  * All that the next move of one rotation is decided from, at one moment.
@@ -15,9 +16,9 @@ import tolvin.core.rotation.Next;
  * @param stage the stage that it shows
  */
 record Situation(
-    UUID rotation, String stage, Picture picture, Course course, List<Attempt> history) {
+    UUID rotation, Stage stage, Snapshot snapshot, RotationContext context, List<Attempt> history) {
 
-  Move next() {
-    return Next.move(picture, course, history);
+  Decision next() {
+    return RotationPlanner.move(snapshot, context, history);
   }
 }

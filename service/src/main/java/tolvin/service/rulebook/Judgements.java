@@ -170,7 +170,7 @@ public class Judgements {
     return changes;
   }
 
-  /** A problem with rule, reason and way out, if a verdict refuses. */
+  /** A problem with rule, reason and remedy, if a verdict refuses. */
   public static void refuse(Verdict verdict) {
     verdict.notes().stream()
         .filter(Verdict.Note::refuses)
@@ -188,7 +188,7 @@ public class Judgements {
                       + note.rule().name()
                       + ") refuses that: "
                       + note.rule().because(),
-                  note.wayOut());
+                  note.remedy());
             });
   }
 

@@ -9,21 +9,33 @@ import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.Produces;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.UUID;
 import org.jboss.resteasy.reactive.RestResponse;
+import tolvin.api.FlawView;
+import tolvin.api.Page;
+import tolvin.api.rulebook.CadenceRequest;
+import tolvin.api.rulebook.CadenceView;
+import tolvin.api.rulebook.ChangeCountView;
+import tolvin.api.rulebook.ChangeView;
+import tolvin.api.rulebook.ExceptionRequest;
+import tolvin.api.rulebook.ExceptionView;
+import tolvin.api.rulebook.PreviewView;
+import tolvin.api.rulebook.RuleView;
+import tolvin.api.rulebook.RulebookDraftRequest;
+import tolvin.api.rulebook.RulebookRequest;
+import tolvin.api.rulebook.RulebookView;
+import tolvin.api.rulebook.VersionView;
 import tolvin.core.rulebook.Rule;
 import tolvin.core.rulebook.RuleException;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.RulebookText;
 import tolvin.core.rulebook.Verdict;
+import tolvin.core.word.Words;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.people.Role;
 import tolvin.service.web.Checks;
-import tolvin.service.web.Page;
 import tolvin.service.web.Problem;
 
 /** The rulebook. */
@@ -41,96 +53,6 @@ public class RulebookResource {
     this.judgements = judgements;
     this.identities = identities;
   }
-
-  /** A rule as it is shown. */
-  public record RuleView(
-      int number,
-      String name,
-      String because,
-      String otherwise,
-      List<String> when,
-      List<String> demands) {}
-
-  /** An exception as it is shown. */
-  public record ExceptionView(
-      int rule, String key, String identity, String reason, String owner, Instant until) {}
-
-  /** The rulebook in force. */
-  public record RulebookView(
-      int version,
-      Instant since,
-      String text,
-      List<RuleView> rules,
-      List<ExceptionView> exceptions,
-      List<Cadence> cadences) {}
-
-  /** A version of the rulebook in the list. */
-  public record VersionView(
-      int version, Instant since, Instant until, String savedBy, String reason, String ticket) {}
-
-  /** A text to look at before it is saved. */
-  public record RulebookDraft(String text) {}
-
-  /** A text to save. */
-  public record RulebookWish(String text, String reason, String ticket) {}
-
-  /** A flaw in a text. */
-  public record FlawView(int line, String sentence) {}
-
-  /** What would change for one key or placement. */
-  public record ChangeView(
-      UUID keyId,
-      String fingerprint,
-      String identity,
-      String account,
-      String before,
-      VerdictView after) {}
-
-  /** How many verdicts would change from one outcome to another. */
-  public record ChangeCount(String before, String after, long count) {}
-
-  /**
-   * What another rulebook would change.
-   *
-   * @param flaws why it cannot be taken; nothing else is there then
-   * @param counts how many verdicts would change how
-   * @param changes the first 200 of them, refusals first
-   */
-  public record Preview(List<FlawView> flaws, List<ChangeCount> counts, List<ChangeView> changes) {}
-
-  /** An exception to add. */
-  public record ExceptionWish(
-      int rule, String key, String identity, String reason, String owner, String until) {}
-
-  /**
-   * A cadence to add. Durations are ISO 8601.
-   *
-   * @param number the number that it is quoted by
-   * @param name whom it is for, in words
-   * @param identityKind only for this kind, absent for all
-   * @param identityId only for this identity, absent for all
-   * @param every the longest life of a key
-   * @param lead how long before the due date its rotation starts
-   * @param watch how long an old key is watched at least before it goes
-   */
-  public record CadenceWish(
-      int number,
-      String name,
-      String identityKind,
-      UUID identityId,
-      String every,
-      String lead,
-      String watch) {}
-
-  /** A cadence as it is shown. */
-  public record Cadence(
-      int number,
-      String name,
-      String identityKind,
-      String identity,
-      Duration every,
-      Duration lead,
-      Duration watch) {}
 
   /** The rulebook in force; its ETag is its version. */
   @GET
@@ -172,26 +94,23 @@ public class RulebookResource {
   /** What a text would change for the keys that exist. Saves nothing. */
   @POST
   @Path("rulebook/preview")
-  public Preview previewRulebook(RulebookDraft draft) {
+  public PreviewView previewRulebook(RulebookDraftRequest draft) {
     RulebookText.Parsed parsed = RulebookText.read(draft.text() == null ? "" : draft.text());
     if (parsed.rulebook().isEmpty()) {
-      return new Preview(
+      return new PreviewView(
           parsed.flaws().stream().map(f -> new FlawView(f.line(), f.sentence())).toList(),
           List.of(),
           List.of());
     }
     List<Judgements.Change> changes = judgements.changes(parsed.rulebook().get());
-    Map<List<String>, Long> counts = new LinkedHashMap<>();
+    Map<List<Verdict.Outcome>, Long> counts = new LinkedHashMap<>();
     for (Judgements.Change c : changes) {
-      counts.merge(
-          List.of(VerdictView.word(c.before().outcome()), VerdictView.word(c.after().outcome())),
-          1L,
-          Long::sum);
+      counts.merge(List.of(c.before().outcome(), c.after().outcome()), 1L, Long::sum);
     }
-    return new Preview(
+    return new PreviewView(
         List.of(),
         counts.entrySet().stream()
-            .map(e -> new ChangeCount(e.getKey().get(0), e.getKey().get(1), e.getValue()))
+            .map(e -> new ChangeCountView(e.getKey().get(0), e.getKey().get(1), e.getValue()))
             .toList(),
         changes.stream()
             .sorted(
@@ -206,52 +125,60 @@ public class RulebookResource {
   @PUT
   @Path("rulebook")
   public RestResponse<RulebookView> saveRulebook(
-      RulebookWish wish, @HeaderParam("If-Match") String match) {
-    return tagged(rulebooks.save(wish.text(), version(match), wish.reason(), wish.ticket()));
+      RulebookRequest request, @HeaderParam("If-Match") String match) {
+    return tagged(
+        rulebooks.save(request.text(), version(match), request.reason(), request.ticket()));
   }
 
   /** Adds an exception to the rulebook in force. */
   @POST
   @Path("rulebook/exceptions")
-  public RulebookView addException(ExceptionWish wish) {
+  public RulebookView addException(ExceptionRequest request) {
     Map<String, String> entry = new LinkedHashMap<>();
-    entry.put("rule", String.valueOf(wish.rule()));
-    put(entry, "key", wish.key());
-    put(entry, "identity", wish.identity());
-    entry.put("reason", Checks.text(wish.reason(), "reason"));
-    entry.put("owner", Checks.text(wish.owner(), "owner"));
-    entry.put("until", Checks.text(wish.until(), "end"));
+    entry.put("rule", String.valueOf(request.rule()));
+    put(entry, "key", request.key());
+    put(entry, "identity", request.identity());
+    entry.put("reason", Checks.text(request.reason(), "reason"));
+    entry.put("owner", Checks.text(request.owner(), "owner"));
+    entry.put("until", Checks.text(request.until(), "end"));
     return view(
         rulebooks.edit(
-            "exceptions", entry, "exception from rule " + wish.rule() + ": " + wish.reason()));
+            "exceptions",
+            entry,
+            "exception from rule " + request.rule() + ": " + request.reason()));
   }
 
   /** The cadences in force. */
   @GET
   @Path("rules")
-  public Page<Cadence> listCadences() {
+  public Page<CadenceView> listCadences() {
     return new Page<>(view(rulebooks.current()).cadences(), null);
   }
 
   /** Adds a cadence to the rulebook in force. */
   @POST
   @Path("rules")
-  public Cadence addCadence(CadenceWish wish) {
+  public CadenceView addCadence(CadenceRequest request) {
     Map<String, String> entry = new LinkedHashMap<>();
-    entry.put("number", String.valueOf(wish.number()));
-    entry.put("name", Checks.text(wish.name(), "name"));
-    put(entry, "identity-kind", wish.identityKind());
+    entry.put("number", String.valueOf(request.number()));
+    entry.put("name", Checks.text(request.name(), "name"));
+    put(
+        entry,
+        "identity-kind",
+        request.identityKind() == null ? null : Words.of(request.identityKind()));
     put(
         entry,
         "identity",
-        wish.identityId() == null ? null : identities.get(wish.identityId()).name);
-    entry.put("every", Checks.duration(wish.every(), "cadence", Duration.ZERO).toString());
-    entry.put("lead", Checks.duration(wish.lead(), "lead time", Duration.ZERO).toString());
-    entry.put("watch", Checks.duration(wish.watch(), "watch time", Duration.ZERO).toString());
-    return view(rulebooks.edit("cadences", entry, "every " + wish.every() + " for " + wish.name()))
+        request.identityId() == null ? null : identities.get(request.identityId()).name);
+    entry.put("every", Checks.duration(request.every(), "cadence", Duration.ZERO).toString());
+    entry.put("lead", Checks.duration(request.lead(), "lead time", Duration.ZERO).toString());
+    entry.put("watch", Checks.duration(request.watch(), "watch time", Duration.ZERO).toString());
+    return view(
+            rulebooks.edit(
+                "cadences", entry, "every " + request.every() + " for " + request.name()))
         .cadences()
         .stream()
-        .filter(c -> c.number() == wish.number())
+        .filter(c -> c.number() == request.number())
         .findFirst()
         .orElseThrow();
   }
@@ -294,8 +221,8 @@ public class RulebookResource {
         c.key().fingerprint,
         c.identity(),
         c.account().orElse(null),
-        VerdictView.word(c.before().outcome()),
-        VerdictView.of(c.after()));
+        c.before().outcome(),
+        VerdictViews.of(c.after()));
   }
 
   private static RulebookView view(Rulebooks.Current current) {
@@ -309,7 +236,7 @@ public class RulebookResource {
         book.cadences().stream()
             .map(
                 c ->
-                    new Cadence(
+                    new CadenceView(
                         c.number(),
                         c.name(),
                         c.identityKind().orElse(null),

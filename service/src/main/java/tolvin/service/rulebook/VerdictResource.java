@@ -5,6 +5,7 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.Path;
 import java.util.List;
 import java.util.UUID;
+import tolvin.api.rulebook.JudgedView;
 import tolvin.service.people.Role;
 
 /** What the rulebook says of stored keys. */
@@ -17,14 +18,11 @@ public class VerdictResource {
     this.judgements = judgements;
   }
 
-  /** A verdict on a key, or on a place where it stands; then account names it. */
-  public record JudgedView(String account, VerdictView verdict) {}
-
   /** The verdicts on a key by itself and on each place where it stands. */
   @GET
   public List<JudgedView> listVerdicts(UUID id) {
     return judgements.of(id).stream()
-        .map(j -> new JudgedView(j.account().orElse(null), VerdictView.of(j.verdict())))
+        .map(j -> new JudgedView(j.account().orElse(null), VerdictViews.of(j.verdict())))
         .toList();
   }
 }

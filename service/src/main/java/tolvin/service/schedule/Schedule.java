@@ -12,6 +12,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.api.schedule.FreezeRequest;
 import tolvin.core.estate.Freeze;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.schedule.Cadence;
@@ -109,16 +110,18 @@ public class Schedule {
   }
 
   @Transactional
-  FreezeRow addFreeze(ScheduleResource.FreezeWish wish) {
-    if (wish.from() == null || wish.until() == null || !wish.from().isBefore(wish.until())) {
+  FreezeRow addFreeze(FreezeRequest request) {
+    if (request.from() == null
+        || request.until() == null
+        || !request.from().isBefore(request.until())) {
       throw Problem.invalid(
           "A freeze needs a beginning and an end behind it.",
           "Give both in ISO 8601, such as 2026-12-20T00:00:00Z.");
     }
     FreezeRow row = new FreezeRow();
-    row.fromAt = wish.from();
-    row.untilAt = wish.until();
-    row.reason = Checks.text(wish.reason(), "reason");
+    row.fromAt = request.from();
+    row.untilAt = request.until();
+    row.reason = Checks.text(request.reason(), "reason");
     row.validFrom = clock.now();
     row.id = clock.id(row.validFrom);
     freezes.add(row);

@@ -5,10 +5,11 @@ import jakarta.ws.rs.DELETE;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
-import java.time.Instant;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.schedule.FreezeRequest;
+import tolvin.api.schedule.FreezeView;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** Freezes. */
 @Path("/api/v1")
@@ -19,12 +20,6 @@ public class ScheduleResource {
   ScheduleResource(Schedule schedule) {
     this.schedule = schedule;
   }
-
-  /** A freeze to add. */
-  public record FreezeWish(Instant from, Instant until, String reason) {}
-
-  /** A freeze as it is shown. */
-  public record FreezeView(UUID id, Instant from, Instant until, String reason) {}
 
   /** The freezes that are not over. */
   @GET
@@ -40,8 +35,8 @@ public class ScheduleResource {
   /** Adds a freeze. */
   @POST
   @Path("freezes")
-  public FreezeView addFreeze(FreezeWish wish) {
-    FreezeRow f = schedule.addFreeze(wish);
+  public FreezeView addFreeze(FreezeRequest request) {
+    FreezeRow f = schedule.addFreeze(request);
     return new FreezeView(f.id, f.fromAt, f.untilAt, f.reason);
   }
 

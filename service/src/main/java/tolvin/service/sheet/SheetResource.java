@@ -5,19 +5,23 @@ import jakarta.transaction.Transactional;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
+import tolvin.api.FlawView;
+import tolvin.api.Page;
+import tolvin.api.sheet.KindView;
+import tolvin.api.sheet.SeatKindView;
+import tolvin.api.sheet.SettingView;
+import tolvin.api.sheet.SheetCheckView;
+import tolvin.api.sheet.SheetRequest;
+import tolvin.api.sheet.SheetView;
 import tolvin.core.sheet.Ability;
 import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SheetWords;
 import tolvin.core.sheet.SystemSheet;
-import tolvin.core.yaml.Flaw;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** System sheets. */
 @Path("/api/v1/sheets")
@@ -30,56 +34,6 @@ public class SheetResource {
     this.sheets = sheets;
     this.store = store;
   }
-
-  /** A sheet to keep or to check. */
-  public record SheetWish(String text, String reason) {}
-
-  /**
-   * What a check found.
-   *
-   * @param flaws each with its line; none if the sheet can be used
-   * @param explanation what the sheet says, in words; none if there are flaws
-   */
-  public record SheetCheck(List<Flaw> flaws, String system, List<String> explanation) {}
-
-  /** Something that an administrator is asked for when attaching. */
-  public record SettingView(String name, String about, String usual) {}
-
-  /** What an account of a kind can hold. */
-  public record KindView(
-      String name,
-      int slots,
-      List<String> slotNames,
-      List<String> types,
-      int rsaLeast,
-      int rsaMost,
-      String form,
-      Integer longestTitle,
-      Duration propagation,
-      Duration reportsUse,
-      List<String> limits,
-      List<String> purposes,
-      List<String> access,
-      String way) {}
-
-  /** What a seat of a kind can do. */
-  public record SeatKindView(String name, boolean keepsFormer, boolean triesItself) {}
-
-  /** A sheet as it is shown. */
-  public record SheetView(
-      UUID id,
-      String system,
-      String family,
-      String about,
-      String speaks,
-      String connectsWith,
-      List<SettingView> settings,
-      List<KindView> kinds,
-      List<SeatKindView> seatKinds,
-      List<String> explanation,
-      String text,
-      String savedBy,
-      Instant savedAt) {}
 
   /** The sheets in force. */
   @GET
@@ -99,17 +53,17 @@ public class SheetResource {
   /** Keeps a sheet; a former one of the same system is replaced by it. */
   @POST
   @Transactional
-  public SheetView addSheet(SheetWish wish) {
-    return view(sheets.save(wish.text(), wish.reason()));
+  public SheetView addSheet(SheetRequest request) {
+    return view(sheets.save(request.text(), request.reason()));
   }
 
   /** Checks a sheet without keeping it. */
   @POST
   @Path("check")
-  public SheetCheck checkSheet(SheetWish wish) {
-    SheetText.Parsed parsed = SheetText.read(wish.text() == null ? "" : wish.text());
-    return new SheetCheck(
-        parsed.flaws(),
+  public SheetCheckView checkSheet(SheetRequest request) {
+    SheetText.Parsed parsed = SheetText.read(request.text() == null ? "" : request.text());
+    return new SheetCheckView(
+        parsed.flaws().stream().map(f -> new FlawView(f.line(), f.sentence())).toList(),
         parsed.sheet().map(SystemSheet::system).orElse(null),
         parsed.sheet().map(SheetWords::of).orElse(List.of()));
   }
@@ -128,7 +82,10 @@ public class SheetResource {
                 .map(
                     e ->
                         new SettingView(
-                            e.getKey(), e.getValue().about(), e.getValue().usual().orElse(null)))
+                            e.getKey(),
+                            e.getValue().about(),
+                            e.getValue().usual().orElse(null),
+                            false))
                 .toList(),
         sheet.accounts().entrySet().stream().map(SheetResource::kind).toList(),
         sheet.seats().entrySet().stream()

@@ -1,11 +1,14 @@
 package tolvin.service.sheet;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.estate.Family;
 
 /** One version of a system sheet, as somebody wrote it. */
 @Entity
@@ -14,7 +17,10 @@ import org.hibernate.annotations.DynamicUpdate;
 public class SheetRow {
   @Id public UUID id;
   public String system;
-  public String family;
+
+  @Enumerated(EnumType.STRING)
+  public Family family;
+
   public String text;
   public String reason;
   public String savedBy;

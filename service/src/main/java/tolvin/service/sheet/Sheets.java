@@ -87,7 +87,7 @@ public class Sheets {
     for (DestinationRow at : former.map(f -> destinations.ofSheet(f.id)).orElse(List.of())) {
       at.sheetId = row.id;
       at.family = row.family;
-      at.triedAt = null; // what was tried was the former version
+      at.testedAt = null; // what was tried was the former version
     }
     journal.write(
         "sheet.saved", row.id, "Sheet of " + row.system + " saved", Map.of("reason", row.reason));

@@ -13,7 +13,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import tolvin.service.web.Page;
+import tolvin.api.Page;
 import tolvin.service.web.Problem;
 
 /**

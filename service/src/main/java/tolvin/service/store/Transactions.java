@@ -8,7 +8,7 @@ public final class Transactions {
   private Transactions() {}
 
   /** Does something in a transaction of its own. */
-  public static <T> T inside(Callable<T> work) {
+  public static <T> T inNewTransaction(Callable<T> work) {
     return QuarkusTransaction.requiringNew().call(work);
   }
 }

@@ -8,7 +8,12 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import tolvin.api.sweep.SettlingRequest;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Access;
+import tolvin.core.estate.Custody;
+import tolvin.core.estate.PlacementState;
+import tolvin.core.estate.Purpose;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
@@ -27,7 +32,7 @@ import tolvin.service.placement.Terms;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
-/** Takes what stands on an account into the books, or out of the account by way of the books. */
+/** Takes what stands on an account into the record, or out of the account by way of the record. */
 @ApplicationScoped
 class Adoption {
   private static final Pattern PERHAPS = Pattern.compile("(?m)^perhaps: (.+)$");
@@ -68,7 +73,7 @@ class Adoption {
   }
 
   /** Whose a finding's key is, as it was asked for; empty if nobody knows. */
-  Optional<IdentityRow> whose(FindingRow row, Findings.Settling settling) {
+  Optional<IdentityRow> whose(FindingRow row, SettlingRequest settling) {
     if (settling.identityId() != null) {
       return Optional.of(identities.get(settling.identityId()));
     }
@@ -112,7 +117,7 @@ class Adoption {
 
   /** The live key of an entry, registered if it is not yet. */
   @Transactional(Transactional.TxType.MANDATORY)
-  KeyRow register(PublicKey key, String comment, Optional<UUID> identity, String custody) {
+  KeyRow register(PublicKey key, String comment, Optional<UUID> identity, Custody custody) {
     Optional<KeyRow> known = keys.live(key.fingerprintText());
     known
         .filter(k -> k.identityId == null)
@@ -125,10 +130,10 @@ class Adoption {
         });
   }
 
-  /** Takes an entry into the books as it stands there. */
+  /** Takes an entry into the record as it stands there. */
   @Transactional(Transactional.TxType.MANDATORY)
   PlacementRow take(
-      AccountRow account, String line, Optional<UUID> identity, String custody, String title) {
+      AccountRow account, String line, Optional<UUID> identity, Custody custody, String title) {
     PublicKey key = key(line);
     KeyRow row = register(key, title, identity, custody);
     Optional<PlacementRow> there = placements.live(row.id, account.id);
@@ -167,13 +172,13 @@ class Adoption {
     KeyRow row =
         keys.live(fingerprint)
             .or(() -> keys.newest(fingerprint))
-            .orElseGet(() -> register(key, title(line), Optional.empty(), "elsewhere"));
+            .orElseGet(() -> register(key, title(line), Optional.empty(), Custody.ELSEWHERE));
     PlacementRow placement =
         placements
             .live(row.id, account.id)
             .orElseGet(() -> newPlacements.asItStands(row, account, line, title(line)));
     placement.line = line; // what stands there is what goes
-    placement.state = "withdrawing";
+    placement.state = PlacementState.WITHDRAWING;
     placement.overruled = overruled;
     placement.rotationId = null;
     placement.nextLookAt = clock.now();
@@ -185,8 +190,8 @@ class Adoption {
         line,
         key(line),
         title(line),
-        "sign-in",
-        "write",
+        Purpose.SIGN_IN,
+        Access.WRITE,
         List.of(),
         Optional.empty(),
         Optional.empty());
@@ -210,7 +215,7 @@ class Adoption {
         .flatMap(k -> placements.live(k.id, account.id))
         .ifPresent(
             p -> {
-              p.state = "withdrawn";
+              p.state = PlacementState.WITHDRAWN;
               p.withdrawnAt = clock.now();
               p.reason = PlacementRow.TAKEN_OUT;
               p.confirmAt = null;
@@ -231,7 +236,7 @@ class Adoption {
             .or(() -> lost(key.id, account.id))
             .orElseThrow(() -> Problem.conflict("gone", "That placement is gone.", "Sweep again."));
     if (lost.withdrawnAt == null) {
-      lost.state = "withdrawn";
+      lost.state = PlacementState.WITHDRAWN;
       lost.withdrawnAt = clock.now();
       lost.reason = PlacementRow.TAKEN_OUT;
       lost.confirmAt = null;

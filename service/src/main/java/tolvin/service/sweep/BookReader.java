@@ -18,6 +18,7 @@ import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.core.estate.PlacementState;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.sweep.Books;
@@ -142,7 +143,7 @@ class BookReader {
 
   /** Whether it should be there: it was placed, and no rotation is about to take it out. */
   private static boolean isToBeThere(PlacementRow placement, Set<UUID> leaving) {
-    return (placement.state.equals("placed") || placement.state.equals("proven"))
+    return (placement.state == PlacementState.PLACED || placement.state == PlacementState.PROVEN)
         && !leaving.contains(placement.keyId);
   }
 

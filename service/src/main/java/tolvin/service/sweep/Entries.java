@@ -1,6 +1,6 @@
 package tolvin.service.sweep;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.ArrayList;
@@ -59,28 +59,28 @@ class Entries {
   }
 
   /**
-   * Outside of any transaction: leaves one entry of a key, the agreed one or else the one that lets
-   * in most, in the place of all that stand there; in one change, so that the key is registered at
-   * every moment.
+   * EffectHandlers of any transaction: leaves one entry of a key, the agreed one or else the one
+   * that lets in most, in the place of all that stand there; in one change, so that the key is
+   * registered at every moment.
    */
   void leaveOne(FindingRow row) throws PortException {
-    AccountRow account = inside(() -> accounts.get(row.accountId));
+    AccountRow account = inNewTransaction(() -> accounts.get(row.accountId));
     List<String> there = of(account, row.fingerprint);
-    Optional<PlacementRow> placement = inside(() -> placed(row));
+    Optional<PlacementRow> placement = inNewTransaction(() -> placed(row));
     if (placement.isEmpty() && there.isEmpty()) {
       throw Problem.conflict("gone", "It does not stand there any more.", "Sweep again.");
     }
     AccountPort.Entry entry =
         placement.isPresent()
-            ? inside(() -> newPlacements.entry(placement.get()))
+            ? inNewTransaction(() -> newPlacements.entry(placement.get()))
             : adoption.entry(Reach.widest(there).orElse(there.get(0)));
-    Place where = inside(() -> access.account(account));
+    Place where = inNewTransaction(() -> access.account(account));
     edits.edit(
         account.id,
         "Leave one entry of "
             + new Fingerprint(row.fingerprint).brief()
             + " on "
-            + inside(() -> destinations.nameOf(account)),
+            + inNewTransaction(() -> destinations.nameOf(account)),
         lease -> {
           if (where instanceof Place.OnSystem) {
             return withdrawn(where, there, entry, lease);

@@ -4,6 +4,8 @@ import jakarta.annotation.security.RolesAllowed;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import java.util.List;
+import tolvin.api.sweep.EstateFilesRequest;
+import tolvin.api.sweep.TakenView;
 import tolvin.service.people.Role;
 
 /** Taking over what is there already. */
@@ -19,7 +21,7 @@ public class EstateResource {
   /** Takes over files of keys; repeated, it adds nothing that is there already. */
   @POST
   @Path("files")
-  public List<Estates.Taken> takeOverFiles(Estates.Files files) {
+  public List<TakenView> takeOverFiles(EstateFilesRequest files) {
     return estates.take(files);
   }
 }

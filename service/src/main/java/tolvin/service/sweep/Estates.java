@@ -3,7 +3,6 @@ package tolvin.service.sweep;
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -12,10 +11,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import tolvin.api.sweep.EstateFileRequest;
+import tolvin.api.sweep.EstateFilesRequest;
+import tolvin.api.sweep.TakenView;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Custody;
 import tolvin.core.estate.Registered;
-import tolvin.core.key.PrivateHalf;
-import tolvin.core.sweep.PassedOverLines;
+import tolvin.core.key.PrivateKeyText;
+import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -36,8 +39,8 @@ import tolvin.service.web.Problem;
 
 /**
  * Takes over what stands in files that somebody brought, as from hosts that Tolvin does not reach
- * yet. Safe to repeat: what is in the books already is only counted. Owners are taken where they
- * were named, and otherwise only suggested.
+ * yet. Safe to repeat: what is on record already is only counted. Owners are taken where they were
+ * named, and otherwise only suggested.
  */
 @ApplicationScoped
 public class Estates {
@@ -77,99 +80,45 @@ public class Estates {
     this.journal = journal;
   }
 
-  /**
-   * The keys of one account, as they stood in a file.
-   *
-   * @param destination the destination's name; one that is not there yet is attached, stopped until
-   *     its host key was compared
-   * @param host its host name; the destination's name if absent
-   * @param port its TCP port; 22 if absent
-   * @param login the account's login
-   * @param content the lines, as in authorized_keys, as text; absent if bytes are given
-   * @param bytes the very bytes of the file, whatever it is written in
-   * @param identity whose the keys are, if somebody knows; absent if not
-   */
-  public record File(
-      String destination,
-      String host,
-      Integer port,
-      String login,
-      String content,
-      byte[] bytes,
-      String identity) {
-    byte[] whole() {
-      return bytes != null
-          ? bytes
-          : (content == null ? "" : content).getBytes(StandardCharsets.UTF_8);
-    }
-  }
-
-  /**
-   * Files to take over.
-   *
-   * @param rehearse whether to only say what would be done
-   */
-  public record Files(List<File> files, boolean rehearse, String reason) {}
-
-  /**
-   * What came of one file.
-   *
-   * @param account login and destination
-   * @param fresh keys that were not known
-   * @param joined keys that stood somewhere else already: one key, one record
-   * @param known entries that were in the books already
-   * @param passedOver lines that a server passes over, with their numbers and why
-   * @param suggested keys without owner whose comment lets one guess whose they are
-   * @param trouble why the file could not be taken; absent if it was
-   */
-  public record Taken(
-      String account,
-      int fresh,
-      int joined,
-      int known,
-      List<String> passedOver,
-      Map<String, String> suggested,
-      String trouble) {}
-
   /** Takes files over, each by itself; one that cannot be taken does not stop the others. */
-  public List<Taken> take(Files wish) {
-    if (wish.files() == null || wish.files().size() > MOST_FILES) {
+  public List<TakenView> take(EstateFilesRequest request) {
+    if (request.files() == null || request.files().size() > MOST_FILES) {
       throw Problem.invalid(
           "Give the files, at most " + MOST_FILES + " at once.",
           "Take them over in several parts.");
     }
-    String reason = Checks.text(wish.reason(), "reason");
-    List<Taken> taken = new ArrayList<>();
+    String reason = Checks.text(request.reason(), "reason");
+    List<TakenView> taken = new ArrayList<>();
     Set<String> seen = new HashSet<>();
-    for (File file : wish.files()) {
+    for (EstateFileRequest file : request.files()) {
       String name = String.valueOf(file.login()) + "@" + file.destination();
       try {
         taken.add(
-            wish.rehearse()
+            request.rehearse()
                 ? rehearsed(file, name, seen, reason)
-                : Transactions.inside(() -> take(file, name, seen, reason)));
+                : Transactions.inNewTransaction(() -> take(file, name, seen, reason)));
       } catch (Problem e) {
         taken.add(
-            new Taken(
-                name, 0, 0, 0, List.of(), Map.of(), e.getMessage() + " " + e.body().wayOut()));
+            new TakenView(
+                name, 0, 0, 0, List.of(), Map.of(), e.getMessage() + " " + e.body().remedy()));
       }
     }
     return taken;
   }
 
-  private record Read(List<AuthorizedKeys.Line> keys, List<String> passedOver) {}
+  private record Read(List<AuthorizedKeys.Line> keys, List<String> ignored) {}
 
-  private static Read read(File file) {
+  private static Read read(EstateFileRequest file) {
     byte[] whole = file.whole();
-    PrivateHalf.refuse(whole)
+    PrivateKeyText.refuse(whole)
         .ifPresent(
             refusal -> {
-              throw Problem.invalid(refusal.sentence(), refusal.wayOut());
+              throw Problem.invalid(refusal.sentence(), refusal.remedy());
             });
     AuthorizedKeys lines = AuthorizedKeys.of(whole);
     Set<Integer> over = new HashSet<>();
     List<String> said = new ArrayList<>();
-    for (Seen.PassedOver line : PassedOverLines.of(lines)) {
+    for (Seen.IgnoredLine line : IgnoredLines.of(lines)) {
       over.add(line.number());
       said.add("line " + line.number() + ": " + line.why());
     }
@@ -187,7 +136,8 @@ public class Estates {
   }
 
   /** The real thing, undone: so a rehearsal can say nothing else than what would be done. */
-  private Taken rehearsed(File file, String name, Set<String> seen, String reason) {
+  private TakenView rehearsed(
+      EstateFileRequest file, String name, Set<String> seen, String reason) {
     QuarkusTransaction.begin();
     try {
       return take(file, name, seen, reason);
@@ -205,7 +155,7 @@ public class Estates {
     }
   }
 
-  private Taken take(File file, String name, Set<String> seen, String reason) {
+  private TakenView take(EstateFileRequest file, String name, Set<String> seen, String reason) {
     Read read = read(file);
     Optional<UUID> owner =
         file.identity() == null || file.identity().isBlank()
@@ -240,14 +190,14 @@ public class Estates {
       } else {
         joined++;
       }
-      adoption.take(account, line.text(), owner, "elsewhere", adoption.title(line.text()));
+      adoption.take(account, line.text(), owner, Custody.ELSEWHERE, adoption.title(line.text()));
     }
     journal.write(
         "estate.taken",
         account.id,
         name + " taken over: " + fresh + " new keys, " + joined + " joined, " + known + " known",
         Map.of("reason", reason));
-    return new Taken(name, fresh, joined, known, read.passedOver(), suggested, null);
+    return new TakenView(name, fresh, joined, known, read.ignored(), suggested, null);
   }
 
   @Transactional(Transactional.TxType.MANDATORY)

@@ -1,15 +1,17 @@
 package tolvin.service.sweep;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
-import java.util.Locale;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.sweep.Finding;
 import tolvin.core.sweep.FindingKind;
+import tolvin.core.sweep.Severity;
 
 /** One difference, from when it was first seen until it was settled. */
 @Entity
@@ -22,13 +24,18 @@ public class FindingRow {
   /** Absent if it is about the destination as such. */
   public UUID accountId;
 
-  public String kind;
+  @Enumerated(EnumType.STRING)
+  public FindingKind kind;
+
   public String subject;
   public String fingerprint;
-  public String severity;
+
+  @Enumerated(EnumType.STRING)
+  public Severity severity;
+
   public String sentence;
   public String evidence;
-  public String wayOut;
+  public String remedy;
   public Instant firstSeenAt;
   public Instant seenAt;
 
@@ -39,33 +46,25 @@ public class FindingRow {
   public String acceptedBecause;
   public Instant settledAt;
 
-  /** The deed, or {@code gone} if it was simply not found any more. */
+  /** The action, or {@code gone} if it was simply not found any more. */
   public String settledBy;
 
   public String settledBecause;
 
-  FindingKind kind() {
-    return FindingKind.of(kind);
-  }
-
   /** Whether it says the same as what was found. */
   boolean says(Finding finding) {
-    return word(finding).equals(severity)
+    return finding.severity() == severity
         && finding.sentence().equals(sentence)
         && finding.evidence().equals(evidence)
-        && finding.kind().wayOut().equals(wayOut);
+        && finding.kind().remedy().equals(remedy);
   }
 
   /** Says what was found. */
   void say(Finding finding) {
-    severity = word(finding);
+    severity = finding.severity();
     sentence = finding.sentence();
     evidence = finding.evidence();
-    wayOut = finding.kind().wayOut();
+    remedy = finding.kind().remedy();
     fingerprint = finding.key().map(Fingerprint::value).orElse(null);
-  }
-
-  private static String word(Finding finding) {
-    return finding.severity().name().toLowerCase(Locale.ROOT);
   }
 }

@@ -5,20 +5,20 @@ import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
+import tolvin.api.Page;
 import tolvin.core.sweep.FindingKind;
+import tolvin.core.sweep.FindingState;
 import tolvin.core.sweep.Severity;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** Findings. */
 @ApplicationScoped
 public class FindingStore extends RowStore<FindingRow> {
   /** How bad as a number, the worst first. */
   private static final String RANK =
-      "(case r.severity when 'broken' then 0 when 'serious' then 1 else 2 end)";
+      "(case r.severity when CRITICAL then 0 when MAJOR then 1 else 2 end)";
 
   FindingStore() {
     super(FindingRow.class, "finding");
@@ -27,36 +27,38 @@ public class FindingStore extends RowStore<FindingRow> {
   /**
    * What findings are looked for.
    *
-   * @param state open, accepted or settled
+   * @param kind absent for all
+   * @param severity absent for all
    */
   record Wanted(
-      String state, UUID destination, UUID account, String kind, String severity, String search) {}
+      FindingState state,
+      UUID destination,
+      UUID account,
+      FindingKind kind,
+      Severity severity,
+      String search) {}
 
   /** The worst first, and of those the newest. */
   Page<FindingRow> page(Wanted wanted, Instant now, UUID after, int limit) {
     Map<String, Object> values = new HashMap<>();
     String condition = condition(wanted, now, values);
     if (after != null) {
-      values.put("rank", rank(get(after).severity));
+      values.put("rank", get(after).severity.ordinal());
       values.put("after", after);
       condition += " and (" + RANK + " > :rank or " + RANK + " = :rank and r.id < :after)";
     }
     return page(query(condition, values, RANK + ", r.id desc"), limit);
   }
 
-  private static int rank(String severity) {
-    return Severity.valueOf(severity.toUpperCase(Locale.ROOT)).ordinal();
-  }
-
   private static String condition(Wanted wanted, Instant now, Map<String, Object> values) {
     StringBuilder condition = new StringBuilder();
     switch (wanted.state()) {
-      case "settled" -> condition.append("r.settledAt is not null");
-      case "accepted" -> {
+      case SETTLED -> condition.append("r.settledAt is not null");
+      case ACCEPTED -> {
         condition.append("r.settledAt is null and r.acceptedUntil > :now");
         values.put("now", now);
       }
-      default -> {
+      case OPEN -> {
         condition.append(
             "r.settledAt is null and (r.acceptedUntil is null or r.acceptedUntil <= :now)");
         values.put("now", now);
@@ -79,14 +81,14 @@ public class FindingStore extends RowStore<FindingRow> {
       String column,
       String name,
       Object value) {
-    if (value != null && !value.equals("")) {
+    if (value != null) {
       condition.append(" and ").append(column).append(" = :").append(name);
       values.put(name, value);
     }
   }
 
   /** A group of open findings: kind and severity with how many there are. */
-  record Group(String kind, String severity, long count) {}
+  record Group(FindingKind kind, Severity severity, long count) {}
 
   List<Group> groups(Wanted wanted, Instant now) {
     Map<String, Object> values = new HashMap<>();
@@ -101,11 +103,11 @@ public class FindingStore extends RowStore<FindingRow> {
     return query.getResultList();
   }
 
-  /** How many are broken, neither settled nor accepted. */
-  public long openBroken(Instant now) {
+  /** How many are critical, neither settled nor accepted. */
+  public long openCritical(Instant now) {
     return database
         .createQuery(
-            "select count(r) from FindingRow r where r.settledAt is null and r.severity = 'broken'"
+            "select count(r) from FindingRow r where r.settledAt is null and r.severity = CRITICAL"
                 + " and (r.acceptedUntil is null or r.acceptedUntil <= :now)",
             Long.class)
         .setParameter("now", now)
@@ -125,7 +127,7 @@ public class FindingStore extends RowStore<FindingRow> {
         "r.settledAt is null and r.kind in :kinds and r.subject like :seat",
         Map.of(
             "kinds",
-            List.of(FindingKind.SEAT_REFUSED.word(), FindingKind.LEFT_PRIVATE_KEY.word()),
+            List.of(FindingKind.SEAT_REFUSED, FindingKind.LEFT_PRIVATE_KEY),
             "seat",
             seat + "%"));
   }
@@ -135,7 +137,7 @@ public class FindingStore extends RowStore<FindingRow> {
     return query(
             "r.settledAt is null and r.kind = :kind and (r.acceptedUntil is null or r.acceptedUntil"
                 + " <= :now)",
-            Map.of("kind", FindingKind.SEAT_REFUSED.word(), "now", now),
+            Map.of("kind", FindingKind.SEAT_REFUSED, "now", now),
             "r.firstSeenAt")
         .setMaxResults(most)
         .getResultList();
@@ -161,7 +163,7 @@ public class FindingStore extends RowStore<FindingRow> {
   }
 
   /** What tells one matter on a destination from every other. */
-  static String matter(UUID account, String kind, String subject) {
+  static String matter(UUID account, FindingKind kind, String subject) {
     return account + " " + kind + " " + subject;
   }
 
@@ -180,7 +182,7 @@ public class FindingStore extends RowStore<FindingRow> {
         .forEach(
             row ->
                 counts.put(
-                    matter((UUID) row[0], (String) row[1], (String) row[2]),
+                    matter((UUID) row[0], (FindingKind) row[1], (String) row[2]),
                     ((Number) row[3]).intValue()));
     return counts;
   }

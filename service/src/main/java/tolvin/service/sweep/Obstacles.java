@@ -3,10 +3,12 @@ package tolvin.service.sweep;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.List;
 import java.util.Optional;
+import tolvin.api.sweep.SettlingRequest;
+import tolvin.core.estate.Management;
 import tolvin.core.removal.Loss;
 import tolvin.core.removal.Removal;
 import tolvin.core.removal.RemovalPolicy;
-import tolvin.core.sweep.Deed;
+import tolvin.core.sweep.Action;
 import tolvin.core.sweep.FindingKind;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
@@ -48,18 +50,18 @@ class Obstacles {
   }
 
   /** Why a finding cannot be settled so; empty if it can. */
-  Optional<String> to(FindingRow row, Deed deed, Findings.Settling settling) {
-    FindingKind kind = row.kind();
+  Optional<String> to(FindingRow row, Action action, SettlingRequest settling) {
+    FindingKind kind = row.kind;
     if (row.settledAt != null) {
       return settledAlready(row);
     }
-    if (!kind.deeds().contains(deed)) {
-      return Optional.of("“" + kind.title() + "” cannot be settled so. " + kind.wayOut());
+    if (!kind.actions().contains(action)) {
+      return Optional.of("“" + kind.title() + "” cannot be settled so. " + kind.remedy());
     }
-    if (kind.isOfSeats() && deed != Deed.ACCEPT) {
+    if (kind.isOfSeats() && action != Action.ACCEPT) {
       return seatRepairs.obstacle(row);
     }
-    return switch (deed) {
+    return switch (action) {
       case ACCEPT ->
           settling.until() == null || !settling.until().isAfter(clock.now())
               ? Optional.of("Accepting ends at some date: give one that lies ahead.")
@@ -70,16 +72,16 @@ class Obstacles {
               ? Optional.of(
                   "Say whose the key is; its comment suggests nobody, or nobody asked it.")
               : Optional.empty();
-      case PUT_BACK ->
-          accounts.get(row.accountId).keptBy.equals("source")
-              ? Optional.of("That account is kept by another source; have it put back there.")
+      case RESTORE ->
+          accounts.get(row.accountId).managedBy == Management.ANOTHER_SOURCE
+              ? Optional.of("Another source manages that account; have the entry restored there.")
               : toPuttingBack(row, settling);
     };
   }
 
   /** The agreed entry may let in less than the one that stands there now. */
-  private Optional<String> toPuttingBack(FindingRow row, Findings.Settling settling) {
-    if (row.kind() != FindingKind.CHANGED || Boolean.TRUE.equals(settling.overrule())) {
+  private Optional<String> toPuttingBack(FindingRow row, SettlingRequest settling) {
+    if (row.kind != FindingKind.CHANGED || Boolean.TRUE.equals(settling.overrule())) {
       return Optional.empty();
     }
     Optional<String> loss = entries.loss(row);
@@ -93,9 +95,9 @@ class Obstacles {
                 + " Ask who uses it, or overrule it, with a reason.");
   }
 
-  private Optional<String> toWithdrawal(FindingRow row, Findings.Settling settling) {
+  private Optional<String> toWithdrawal(FindingRow row, SettlingRequest settling) {
     AccountRow account = accounts.get(row.accountId);
-    if (row.kind() == FindingKind.DUPLICATE && !account.keptBy.equals("source")) {
+    if (row.kind == FindingKind.DUPLICATE && account.managedBy != Management.ANOTHER_SOURCE) {
       Optional<String> loss = entries.loss(row);
       if (loss.isEmpty() || Boolean.TRUE.equals(settling.overrule())) {
         return Optional.empty(); // one entry stays, and lets in whoever the others let in
@@ -107,11 +109,11 @@ class Obstacles {
                   .orElse("It was not seen in use lately. ")
               + "Ask who uses it, or overrule it, with a reason.");
     }
-    if (account.keptBy.equals("source")) {
+    if (account.managedBy == Management.ANOTHER_SOURCE) {
       return Optional.of(
           account.login
-              + " is kept by another source ("
-              + account.keptSource
+              + " is managed by another source ("
+              + account.otherSource
               + "); have it taken out there.");
     }
     if (rotations.isRotating(List.of(row.fingerprint))) {
@@ -121,7 +123,7 @@ class Obstacles {
     List<Loss> open = Loss.open(losses, Boolean.TRUE.equals(settling.overrule()));
     return open.isEmpty()
         ? Optional.empty()
-        : Optional.of(Removals.sentence(open) + " " + Removals.wayOut(open));
+        : Optional.of(Removals.sentence(open) + " " + Removals.remedy(open));
   }
 
   /** What a person overrules by having it taken out; empty if nothing stands against it. */

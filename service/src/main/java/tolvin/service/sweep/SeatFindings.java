@@ -43,7 +43,7 @@ class SeatFindings {
       Finding finding = about.finding();
       Optional<FindingRow> known =
           left.stream()
-              .filter(f -> f.kind() == finding.kind() && f.subject.equals(finding.subject()))
+              .filter(f -> f.kind == finding.kind() && f.subject.equals(finding.subject()))
               .findFirst();
       known.ifPresent(left::remove);
       FindingRow row = known.orElseGet(() -> fresh(about, now));
@@ -72,7 +72,7 @@ class SeatFindings {
                   FindingKind.SEAT_REFUSED,
                   state.seat() + " " + refused.account(),
                   Optional.of(new Fingerprint(refused.offered().get(0))),
-                  Severity.BROKEN,
+                  Severity.CRITICAL,
                   refused.tie() + " cannot sign in: " + state.name() + " offers no accepted key.",
                   "offered: " + offered)));
     }
@@ -85,7 +85,7 @@ class SeatFindings {
                   FindingKind.LEFT_PRIVATE_KEY,
                   state.seat() + " " + key,
                   Optional.of(new Fingerprint(key)),
-                  Severity.SERIOUS,
+                  Severity.MAJOR,
                   "A private key lies beside " + state.name() + ", and no rotation needs it.",
                   "its public key: " + key)));
     }
@@ -97,7 +97,7 @@ class SeatFindings {
     row.id = clock.id(now);
     row.destinationId = about.destination();
     row.accountId = about.account();
-    row.kind = about.finding().kind().word();
+    row.kind = about.finding().kind();
     row.subject = about.finding().subject();
     row.firstSeenAt = now;
     Map<String, Integer> before =

@@ -1,6 +1,6 @@
 package tolvin.service.sweep;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.List;
@@ -51,10 +51,10 @@ class SeatRepairs {
     return UUID.fromString(row.subject.substring(0, row.subject.indexOf(' ')));
   }
 
-  /** What mending it does. */
+  /** What correction it does. */
   String sentence(FindingRow row) {
     SeatRow seat = seats.get(seatOf(row));
-    if (row.kind() == FindingKind.LEFT_PRIVATE_KEY) {
+    if (row.kind == FindingKind.LEFT_PRIVATE_KEY) {
       return "Removes the private key kept beside " + seat.path + ".";
     }
     Way way = way(seat, row);
@@ -65,14 +65,14 @@ class SeatRepairs {
 
   /** Why it cannot be mended so; empty if it can. */
   Optional<String> obstacle(FindingRow row) {
-    if (row.kind() == FindingKind.LEFT_PRIVATE_KEY) {
+    if (row.kind == FindingKind.LEFT_PRIVATE_KEY) {
       return Optional.empty();
     }
     try {
       way(seats.get(seatOf(row)), row);
       return Optional.empty();
     } catch (Problem e) {
-      return Optional.of(e.getMessage() + " " + e.body().wayOut());
+      return Optional.of(e.getMessage() + " " + e.body().remedy());
     }
   }
 
@@ -83,11 +83,11 @@ class SeatRepairs {
    */
   void repair(FindingRow row) throws PortException {
     UUID seat = seatOf(row);
-    if (row.kind() == FindingKind.LEFT_PRIVATE_KEY) {
+    if (row.kind == FindingKind.LEFT_PRIVATE_KEY) {
       edits.clear(seat, new Fingerprint(row.fingerprint));
       return;
     }
-    Way way = inside(() -> way(seats.get(seat), row));
+    Way way = inNewTransaction(() -> way(seats.get(seat), row));
     if (way.kept()) {
       edits.restore(seat, way.key());
     } else {
@@ -109,7 +109,7 @@ class SeatRepairs {
                     .filter(
                         key ->
                             keys.live(key)
-                                .filter(k -> coffer.holds(Coffer.PRIVATE_HALF, k.id))
+                                .filter(k -> coffer.holds(Coffer.PRIVATE_KEY, k.id))
                                 .isPresent())
                     .findFirst()
                     .map(key -> new Way(new Fingerprint(key), false)))

@@ -1,6 +1,6 @@
 package tolvin.service.sweep;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.annotation.security.RolesAllowed;
 import jakarta.transaction.Transactional;
@@ -11,13 +11,14 @@ import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.Context;
 import jakarta.ws.rs.core.SecurityContext;
-import java.time.Instant;
-import java.util.List;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.sweep.NotReadView;
+import tolvin.api.sweep.SweepRequest;
+import tolvin.api.sweep.SweepView;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.people.Role;
-import tolvin.service.web.Page;
 
 /** Sweeps. */
 @Path("/api/v1/sweeps")
@@ -44,38 +45,10 @@ public class SweepResource {
     this.destinations = destinations;
   }
 
-  /** What is to be swept; without a destination all are. */
-  public record SweepWish(UUID destinationId) {}
-
-  /** An account that could not be read. */
-  public record NotRead(String account, String reason) {}
-
-  /**
-   * A sweep.
-   *
-   * @param destination what is swept; absent for all
-   * @param state running, done or stopped
-   * @param due how many accounts are still to be read
-   * @param read how many were read
-   * @param failed how many could not be read
-   * @param failures the first of those, with the reason
-   */
-  public record Sweep(
-      UUID id,
-      String destination,
-      String state,
-      String startedBy,
-      Instant startedAt,
-      Instant endedAt,
-      int due,
-      int read,
-      int failed,
-      List<NotRead> failures) {}
-
   /** Sweeps, the newest first. */
   @GET
   @Transactional
-  public Page<Sweep> listSweeps(
+  public Page<SweepView> listSweeps(
       @QueryParam("after") UUID after, @QueryParam("limit") @DefaultValue("20") int limit) {
     return store.page(after, limit).map(row -> view(row, 0));
   }
@@ -84,15 +57,16 @@ public class SweepResource {
   @GET
   @Path("{id}")
   @Transactional
-  public Sweep showSweep(UUID id) {
+  public SweepView showSweep(UUID id) {
     return view(store.get(id), MOST_FAILURES);
   }
 
   /** Starts a sweep; one of the same that runs already is given back. */
   @POST
-  public Sweep startSweep(SweepWish wish, @Context SecurityContext caller) {
-    UUID at = wish == null ? null : wish.destinationId();
-    Sweep begun = inside(() -> view(sweeps.start(at, caller.getUserPrincipal().getName()), 0));
+  public SweepView startSweep(SweepRequest request, @Context SecurityContext caller) {
+    UUID at = request == null ? null : request.destinationId();
+    SweepView begun =
+        inNewTransaction(() -> view(sweeps.start(at, caller.getUserPrincipal().getName()), 0));
     sweeper.wake(); // now that others see it
     return begun;
   }
@@ -101,13 +75,13 @@ public class SweepResource {
   @POST
   @Path("{id}/stop")
   @Transactional
-  public Sweep stopSweep(UUID id) {
+  public SweepView stopSweep(UUID id) {
     return view(sweeps.stop(id), 0);
   }
 
-  private Sweep view(SweepRow row, int failures) {
+  private SweepView view(SweepRow row, int failures) {
     SweepStore.Counts counts = store.counts(row);
-    return new Sweep(
+    return new SweepView(
         row.id,
         destinations.find(row.destinationId).map(d -> d.name).orElse(null),
         row.state,
@@ -118,7 +92,7 @@ public class SweepResource {
         counts.read(),
         counts.failed(),
         store.failures(row.id, failures).stream()
-            .map(f -> new NotRead(name(f.account()), f.reason()))
+            .map(f -> new NotReadView(name(f.account()), f.reason()))
             .toList());
   }
 

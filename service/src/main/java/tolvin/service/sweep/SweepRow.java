@@ -1,11 +1,14 @@
 package tolvin.service.sweep;
 
 import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
+import tolvin.core.sweep.SweepState;
 
 /** One reading of a destination's accounts, or of all. */
 @Entity
@@ -17,7 +20,9 @@ public class SweepRow {
   /** Absent for all destinations. */
   public UUID destinationId;
 
-  public String state;
+  @Enumerated(EnumType.STRING)
+  public SweepState state;
+
   public String startedBy;
   public Instant startedAt;
   public Instant endedAt;

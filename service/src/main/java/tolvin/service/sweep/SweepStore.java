@@ -11,9 +11,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.core.sweep.SweepState;
 import tolvin.service.store.ClockStore;
 import tolvin.service.store.RowStore;
-import tolvin.service.web.Page;
 
 /** Sweeps and how far they are. */
 @ApplicationScoped
@@ -28,12 +29,12 @@ public class SweepStore extends RowStore<SweepRow> {
 
   Optional<SweepRow> running(UUID destination) {
     return destination == null
-        ? one("r.state = 'running' and r.destinationId is null", Map.of())
-        : one("r.state = 'running' and r.destinationId = :d", Map.of("d", destination));
+        ? one("r.state = RUNNING and r.destinationId is null", Map.of())
+        : one("r.state = RUNNING and r.destinationId = :d", Map.of("d", destination));
   }
 
   List<SweepRow> allRunning() {
-    return list("r.state = 'running'", Map.of());
+    return list("r.state = RUNNING", Map.of());
   }
 
   /** When a sweep of everything was started last. */
@@ -60,7 +61,7 @@ public class SweepStore extends RowStore<SweepRow> {
             "insert into sweep_account (sweep_id, account_id, destination_id, state) select"
                 + " cast(:sweep as uuid), a.id, a.destination_id, 'due' from account a join"
                 + " destination d on d.id = a.destination_id where a.valid_until is null and"
-                + " d.valid_until is null and d.family <> 'partner' and (cast(:at as uuid) is null"
+                + " d.valid_until is null and d.family <> 'PARTNER' and (cast(:at as uuid) is null"
                 + " or d.id = cast(:at as uuid))")
         .setParameter("sweep", sweep.id)
         .setParameter("at", sweep.destinationId)
@@ -193,7 +194,7 @@ public class SweepStore extends RowStore<SweepRow> {
   record Counts(int due, int read, int failed) {}
 
   Counts counts(SweepRow sweep) {
-    if (!sweep.state.equals("running")) {
+    if (sweep.state != SweepState.RUNNING) {
       return new Counts(sweep.due, sweep.read, sweep.failed);
     }
     Map<String, Integer> counts = new HashMap<>();

@@ -1,6 +1,6 @@
 package tolvin.service.sweep;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.runtime.ShutdownEvent;
 import io.quarkus.runtime.StartupEvent;
@@ -140,7 +140,7 @@ public class Sweeper {
   private void startIfDue() {
     try {
       boolean due =
-          inside(
+          inNewTransaction(
               () -> {
                 Instant limit = clock.now().minus(every);
                 return !destinations.inForce().isEmpty()
@@ -183,7 +183,7 @@ public class Sweeper {
 
   /** Destinations that nobody is at come first; then those that bear several at once. */
   private Optional<SweepStore.Batch> claim(int most) {
-    return inside(
+    return inNewTransaction(
         () -> {
           Set<UUID> full = new HashSet<>();
           busy.forEach(
@@ -202,13 +202,13 @@ public class Sweeper {
   }
 
   private void read(SweepStore.Batch batch) {
-    DestinationRow at = inside(() -> destinations.get(batch.destination()));
+    DestinationRow at = inNewTransaction(() -> destinations.get(batch.destination()));
     if (at.stoppedBecause != null) {
       sweeps.giveUpOn(batch, at.stoppedBecause);
       return;
     }
-    List<AccountRow> rows = inside(() -> accounts.byIds(batch.accounts()));
-    Map<UUID, Place> places = inside(() -> access.accounts(at, rows));
+    List<AccountRow> rows = inNewTransaction(() -> accounts.byIds(batch.accounts()));
+    Map<UUID, Place> places = inNewTransaction(() -> access.accounts(at, rows));
     Server server = server(at);
     List<Sweeps.Result> results = new ArrayList<>();
     Turns turns = new Turns(at, batch.beginsIn());
@@ -279,7 +279,7 @@ public class Sweeper {
     }
     try {
       DestinationRow server = access.signInAt(at);
-      return inside(() -> access.server(server));
+      return inNewTransaction(() -> access.server(server));
     } catch (PortException nobodyKnowsWhere) {
       return null;
     }

@@ -1,6 +1,6 @@
 package tolvin.service.sweep;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
@@ -23,6 +23,8 @@ import tolvin.core.sweep.Finding;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.Seen;
 import tolvin.core.sweep.Severity;
+import tolvin.core.sweep.SweepState;
+import tolvin.core.word.Words;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
@@ -91,7 +93,7 @@ public class Sweeps {
     row.id = clock.id(row.startedAt);
     row.destinationId = destination;
     row.startedBy = by;
-    row.state = "running";
+    row.state = SweepState.RUNNING;
     store.add(row);
     store.flush();
     int accountsListed = store.list(row);
@@ -107,8 +109,8 @@ public class Sweeps {
   @Transactional
   SweepRow stop(UUID id) {
     SweepRow row = store.lock(id);
-    if (row.state.equals("running")) {
-      end(row, "stopped");
+    if (row.state == SweepState.RUNNING) {
+      end(row, SweepState.STOPPED);
     }
     return row;
   }
@@ -118,13 +120,13 @@ public class Sweeps {
   void endDone() {
     for (SweepRow row : store.allRunning()) {
       if (store.counts(row).due() == 0) {
-        end(store.lock(row.id), "done");
+        end(store.lock(row.id), SweepState.DONE);
       }
     }
   }
 
-  private void end(SweepRow row, String state) {
-    if (!row.state.equals("running")) {
+  private void end(SweepRow row, SweepState state) {
+    if (row.state != SweepState.RUNNING) {
       return;
     }
     SweepStore.Counts counts = store.counts(row);
@@ -137,7 +139,13 @@ public class Sweeps {
     journal.write(
         "sweep.ended",
         row.id,
-        "Sweep " + state + ": " + counts.read() + " accounts read, " + counts.failed() + " not",
+        "Sweep "
+            + Words.said(state)
+            + ": "
+            + counts.read()
+            + " accounts read, "
+            + counts.failed()
+            + " not",
         Map.of("due", counts.due(), "read", counts.read(), "failed", counts.failed()));
   }
 
@@ -156,15 +164,15 @@ public class Sweeps {
    */
   void keep(UUID sweep, UUID destination, List<Result> results, Optional<List<Seen.Door>> doors) {
     try {
-      inside(() -> keepTogether(sweep, destination, results, doors));
+      inNewTransaction(() -> keepTogether(sweep, destination, results, doors));
     } catch (RuntimeException together) {
       LOG.warnf("A batch of a sweep is kept one by one: %s", together.getMessage());
       for (Result result : results) {
         try {
-          inside(() -> keepTogether(sweep, destination, List.of(result), doors));
+          inNewTransaction(() -> keepTogether(sweep, destination, List.of(result), doors));
         } catch (RuntimeException alone) {
           LOG.warn("What was read on an account could not be kept", alone);
-          inside(
+          inNewTransaction(
               () -> {
                 store.note(sweep, result.account(), "failed", NOT_KEPT, clock.now());
                 return null;
@@ -188,7 +196,7 @@ public class Sweeps {
     Map<UUID, Books> books = bookReader.of(at, rows, seen);
     Map<UUID, List<FindingRow>> open =
         findings.unsettled(seen.keySet()).stream()
-            .filter(f -> !f.kind().isOfSeats())
+            .filter(f -> !f.kind.isOfSeats())
             .collect(Collectors.groupingBy(f -> f.accountId));
     Merging merging = new Merging(at.id, seen.keySet(), now);
     Map<UUID, List<Registered>> registered = new HashMap<>();
@@ -228,7 +236,7 @@ public class Sweeps {
               at.waitsToBeCompared() ? FindingKind.NOT_COMPARED : FindingKind.HOST_KEY,
               at.name,
               Optional.empty(),
-              Severity.BROKEN,
+              Severity.CRITICAL,
               at.name + " is stopped.",
               at.stoppedBecause));
     }
@@ -236,8 +244,8 @@ public class Sweeps {
         all -> all.stream().distinct().forEach(d -> found.add(Comparison.door(at.name, d))));
     List<FindingRow> open =
         findings.unsettledOfDestination(at.id).stream()
-            .filter(row -> !row.kind().isOfSeats())
-            .filter(row -> doors.isPresent() || OF_HOST_KEYS.contains(row.kind()))
+            .filter(row -> !row.kind.isOfSeats())
+            .filter(row -> doors.isPresent() || OF_HOST_KEYS.contains(row.kind))
             .toList();
     Merging merging = new Merging(at.id, Set.of(), clock.now());
     merging.merge(null, found, open);
@@ -268,7 +276,7 @@ public class Sweeps {
       for (Finding finding : found) {
         Optional<FindingRow> known =
             open.stream()
-                .filter(f -> f.kind() == finding.kind())
+                .filter(f -> f.kind == finding.kind())
                 .filter(f -> f.subject.equals(finding.subject()))
                 .findFirst();
         known.ifPresent(left::remove);
@@ -294,7 +302,7 @@ public class Sweeps {
       row.id = clock.id(now);
       row.destinationId = destination;
       row.accountId = account;
-      row.kind = finding.kind().word();
+      row.kind = finding.kind();
       row.subject = finding.subject();
       row.firstSeenAt = now;
       row.cameBack = before.getOrDefault(FindingStore.matter(account, row.kind, row.subject), 0);

@@ -1,2 +1,2 @@
-/** Reading what is really there, the findings that come of it, and the deeds that settle them. */
+/** Reading what is really there, the findings that come of it, and the actions that settle them. */
 package tolvin.service.sweep;

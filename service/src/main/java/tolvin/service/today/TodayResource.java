@@ -12,6 +12,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.api.rotation.RotationView;
+import tolvin.api.today.DueKeyView;
+import tolvin.api.today.NeedView;
+import tolvin.api.today.TodayView;
+import tolvin.core.handover.HandOverState;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.handover.HandOverStore;
@@ -19,7 +24,7 @@ import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.people.Role;
-import tolvin.service.rotation.OutsideWork;
+import tolvin.service.rotation.RemoteWork;
 import tolvin.service.rotation.RotationStore;
 import tolvin.service.rotation.RotationViews;
 import tolvin.service.schedule.DueDates;
@@ -44,7 +49,7 @@ public class TodayResource {
   private final DueDates dueDates;
   private final HandOverStore handOvers;
   private final FindingStore findings;
-  private final OutsideWork outside;
+  private final RemoteWork outside;
   private final ClockStore clock;
 
   TodayResource(
@@ -56,7 +61,7 @@ public class TodayResource {
       DueDates dueDates,
       HandOverStore handOvers,
       FindingStore findings,
-      OutsideWork outside,
+      RemoteWork outside,
       ClockStore clock) {
     this.rotations = rotations;
     this.views = views;
@@ -70,74 +75,45 @@ public class TodayResource {
     this.clock = clock;
   }
 
-  /**
-   * Something that needs a person.
-   *
-   * @param kind destination, host, change, rotation, overdue, hand-over or finding
-   * @param subject the id of what it is about; absent where it is about several
-   */
-  public record Need(String kind, UUID subject, String title, String reason) {}
-
-  /** A key that is due soon. */
-  public record DueKey(
-      UUID keyId,
-      String key,
-      String identity,
-      Instant at,
-      Instant startAt,
-      String reason,
-      boolean overdue) {}
-
-  /**
-   * Today.
-   *
-   * @param due the keys that are due within 30 days, the most urgent first, at most 200
-   */
-  public record Today(
-      Instant now,
-      List<Need> needs,
-      List<RotationViews.Rotation> running,
-      List<RotationViews.Rotation> doneSinceYesterday,
-      List<DueKey> due,
-      long keys) {}
-
   /** Today. */
   @GET
   @Transactional
-  public Today showToday() {
+  public TodayView showToday() {
     Instant now = clock.now();
-    List<Need> needs = new ArrayList<>();
+    List<NeedView> needs = new ArrayList<>();
     destinations.inForce().forEach(d -> trouble(d, now).ifPresent(needs::add));
     outside
         .troubles(now)
-        .forEach(t -> needs.add(new Need(t.kind(), t.subject(), t.title(), t.reason())));
+        .forEach(t -> needs.add(new NeedView(t.kind(), t.subject(), t.title(), t.reason())));
     dueDates.workOut(); // what just changed is told at once
-    List<DueKey> due = dueKeys(keys.dueBefore(now.plus(SOON), MOST_DUE), now);
-    List<DueKey> overdue = due.stream().filter(DueKey::overdue).toList();
+    List<DueKeyView> due = dueKeys(keys.dueBefore(now.plus(SOON), MOST_DUE), now);
+    List<DueKeyView> overdue = due.stream().filter(DueKeyView::overdue).toList();
     overdue.stream()
         .limit(MOST_OVERDUE)
         .forEach(
             d ->
                 needs.add(
-                    new Need("overdue", d.keyId(), d.identity() + " is overdue", d.reason())));
+                    new NeedView("overdue", d.keyId(), d.identity() + " is overdue", d.reason())));
     if (overdue.size() > MOST_OVERDUE) {
       String more =
           overdue.size() < MOST_DUE ? String.valueOf(overdue.size() - MOST_OVERDUE) : "Many";
-      needs.add(new Need("overdue", null, more + " more are overdue", "They are listed below."));
+      needs.add(
+          new NeedView("overdue", null, more + " more are overdue", "They are listed below."));
     }
-    List<RotationViews.Rotation> running = views.rotations(rotations.running());
+    List<RotationView> running = views.rotations(rotations.running());
     running.stream()
         .filter(r -> r.needsPerson())
         .forEach(
             r ->
                 needs.add(
-                    new Need("rotation", r.id(), "Rotation of " + r.identity(), r.waitingFor())));
+                    new NeedView(
+                        "rotation", r.id(), "Rotation of " + r.identity(), r.waitingFor())));
     handOvers.live().stream()
-        .filter(h -> h.state.equals("replied") || h.dueAt.isBefore(now) || h.reminders > 0)
+        .filter(h -> h.state == HandOverState.REPLIED || h.dueAt.isBefore(now) || h.reminders > 0)
         .forEach(
             h ->
                 needs.add(
-                    new Need(
+                    new NeedView(
                         "hand-over",
                         h.id,
                         h.toWhom + (h.repliedAt == null ? " did not reply yet" : " replied"),
@@ -149,17 +125,18 @@ public class TodayResource {
         .forEach(
             f ->
                 needs.add(
-                    new Need("finding", f.id, f.sentence, "Restore an accepted key: " + f.wayOut)));
-    long broken = findings.openBroken(now);
+                    new NeedView(
+                        "finding", f.id, f.sentence, "Restore an accepted key: " + f.remedy)));
+    long broken = findings.openCritical(now);
     if (broken > 0) {
       needs.add(
-          new Need(
+          new NeedView(
               "finding",
               null,
               broken + (broken == 1 ? " finding is" : " findings are") + " broken",
               "Somebody cannot sign in, or somebody can who must not."));
     }
-    return new Today(
+    return new TodayView(
         now,
         needs,
         running,
@@ -168,20 +145,20 @@ public class TodayResource {
         keys.count());
   }
 
-  private static Optional<Need> trouble(DestinationRow at, Instant now) {
+  private static Optional<NeedView> trouble(DestinationRow at, Instant now) {
     if (at.stoppedBecause != null) {
       return Optional.of(
-          new Need("destination", at.id, at.name + " is stopped", at.stoppedBecause));
+          new NeedView("destination", at.id, at.name + " is stopped", at.stoppedBecause));
     }
     if (at.health != null && at.health.failure() != null) {
       return Optional.of(
-          new Need("destination", at.id, at.name + " is in trouble", at.health.failure()));
+          new NeedView("destination", at.id, at.name + " is in trouble", at.health.failure()));
     }
     Instant told = at.health == null ? null : at.health.secretEnds();
     Instant ends = told == null ? at.secretEndsAt : told;
     return ends != null && ends.isBefore(now.plus(SECRET_ENDS_SOON))
         ? Optional.of(
-            new Need(
+            new NeedView(
                 "destination",
                 at.id,
                 "Tolvin's secret at " + at.name + " ends soon",
@@ -193,14 +170,14 @@ public class TodayResource {
         : Optional.empty();
   }
 
-  private List<DueKey> dueKeys(List<KeyRow> rows, Instant now) {
+  private List<DueKeyView> dueKeys(List<KeyRow> rows, Instant now) {
     Map<UUID, String> names =
         identities.byIds(rows.stream().map(k -> k.identityId).distinct().toList()).stream()
             .collect(Collectors.toMap(i -> i.id, i -> i.name));
     return rows.stream()
         .map(
             key ->
-                new DueKey(
+                new DueKeyView(
                     key.id,
                     key.fingerprint,
                     names.getOrDefault(key.identityId, "nobody"),

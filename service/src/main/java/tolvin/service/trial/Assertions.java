@@ -1,6 +1,6 @@
 package tolvin.service.trial;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.List;
@@ -40,8 +40,8 @@ class Assertions {
   record Refused(TrialPort.Assertion said, TrialPort.Trial answer) {}
 
   Diagnosis explain(AccountRow account, KeyRow key, Refused refused, Circumstances.Books books) {
-    OnSystem where = (OnSystem) inside(() -> access.account(account));
-    AccountKind kind = inside(() -> access.kind(account)).orElseThrow();
+    OnSystem where = (OnSystem) inNewTransaction(() -> access.account(account));
+    AccountKind kind = inNewTransaction(() -> access.kind(account)).orElseThrow();
     Optional<List<Registered>> registered = Optional.empty();
     String unreadable = "";
     try {
@@ -68,7 +68,7 @@ class Assertions {
             state,
             kind.ability(),
             onlyThere(books, where.connection().name()),
-            inside(clock::now)));
+            inNewTransaction(clock::now)));
   }
 
   /** A key that stands on another destination is not on the wrong account of this one. */

@@ -5,19 +5,25 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
-import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.Page;
+import tolvin.api.trial.CauseView;
+import tolvin.api.trial.FileView;
+import tolvin.api.trial.HolderTrialRequest;
+import tolvin.api.trial.HolderTrialView;
+import tolvin.api.trial.TrialReportRequest;
+import tolvin.api.trial.TrialRequest;
+import tolvin.api.trial.TrialView;
 import tolvin.core.diagnosis.Circumstances.ClientFile;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
-import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.proof.Challenge;
 import tolvin.service.people.Role;
 import tolvin.service.placement.TrialRow;
 import tolvin.service.proof.Owners;
-import tolvin.service.web.Page;
+import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
 
 /** Trials and their explanations. */
@@ -35,93 +41,23 @@ public class TrialResource {
     this.owners = owners;
   }
 
-  /**
-   * A trial by Tolvin.
-   *
-   * @param keyId a key whose private half is in the coffer
-   * @param way ssh, sftp or git; absent for what the destination is used by
-   * @param target the directory to list, or the repository to look at
-   */
-  public record TrialWish(UUID keyId, String way, String target) {}
-
-  /** A holder's trial; the key may be absent if it is not registered. */
-  public record HolderTrialWish(UUID keyId, UUID identityId) {}
-
-  /**
-   * A holder's trial that has begun: sign in now, sign the challenge, and report both.
-   *
-   * @param knownHosts the server's pinned host keys as lines for known_hosts
-   */
-  public record HolderTrial(
-      UUID id,
-      String login,
-      String host,
-      int port,
-      List<String> knownHosts,
-      String fingerprint,
-      String challenge,
-      String namespace) {}
-
-  /** A private file as the holder's client sees it; nothing private is in it. */
-  public record FileView(
-      String path, String kind, String mode, boolean encrypted, String key, String publicBeside) {}
-
-  /**
-   * What a holder saw.
-   *
-   * @param outcome accepted, refused, host-key or unreachable
-   * @param lines what ssh -v printed
-   * @param agent none, silent or answers
-   * @param signature over the challenge, if the sign-in succeeded and it shall be a proof
-   */
-  public record Seen(
-      String outcome,
-      String answer,
-      List<String> lines,
-      List<FileView> files,
-      String agent,
-      List<String> agentKeys,
-      List<String> algorithms,
-      String signature) {}
-
-  /**
-   * A trial.
-   *
-   * @param signed whether a holder signed that it succeeded: a seat proof
-   * @param causes why it failed, most likely first
-   * @param unknowns what could not be looked at, and how to find out
-   */
-  public record TrialView(
-      UUID id,
-      UUID accountId,
-      String account,
-      String fingerprint,
-      Instant madeAt,
-      String madeBy,
-      String way,
-      boolean accepted,
-      boolean signed,
-      String answer,
-      List<TrialRow.CauseView> causes,
-      List<String> unknowns) {}
-
   /** Tolvin signs in with a key from the coffer, and explains what failed. */
   @POST
   @Path("accounts/{id}/trials")
   @RolesAllowed(Role.ADMINISTRATOR)
-  public TrialView addTrial(UUID id, TrialWish wish) {
-    return view(trials.run(id, wish.keyId(), wish.way(), wish.target()));
+  public TrialView addTrial(UUID id, TrialRequest request) {
+    return view(trials.run(id, request.keyId(), request.way(), request.target()));
   }
 
   /** Begins a trial by a holder on their own machine. */
   @POST
   @Path("accounts/{id}/trials/here")
-  public HolderTrial beginTrial(UUID id, HolderTrialWish wish) {
-    UUID asked = wish == null ? null : wish.identityId();
-    UUID key = wish == null ? null : wish.keyId();
+  public HolderTrialView beginTrial(UUID id, HolderTrialRequest request) {
+    UUID asked = request == null ? null : request.identityId();
+    UUID key = request == null ? null : request.keyId();
     trials.demandRight(id, key);
     Trials.Begun begun = trials.begin(id, key, asked);
-    return new HolderTrial(
+    return new HolderTrialView(
         begun.row().id,
         begun.login(),
         begun.host(),
@@ -135,13 +71,13 @@ public class TrialResource {
   /** Reports what a holder saw; comes back with the explanation. */
   @POST
   @Path("trials/{id}/seen")
-  public TrialView reportTrial(UUID id, Seen seen) {
+  public TrialView reportTrial(UUID id, TrialReportRequest seen) {
     TrialRow begun = trials.trial(id);
     trials.demandRight(begun.accountId, begun.keyId);
     return view(
         trials.seen(
             id,
-            Problem.word(Outcome.class, seen.outcome(), "outcome"),
+            Checks.given(seen.outcome(), "outcome"),
             seen.answer(),
             client(seen),
             seen.signature()));
@@ -156,7 +92,7 @@ public class TrialResource {
     return new Page<>(trials.list(account, key).stream().map(this::view).toList(), null);
   }
 
-  private static ClientSide client(Seen seen) {
+  private static ClientSide client(TrialReportRequest seen) {
     List<String> lines = seen.lines() == null ? List.of() : seen.lines();
     List<FileView> files = seen.files() == null ? List.of() : seen.files();
     if (lines.size() > MOST_LINES || files.size() > MOST_FILES) {
@@ -201,7 +137,12 @@ public class TrialResource {
         row.accepted,
         row.signed,
         row.answer,
-        why == null ? List.of() : why.causes(),
+        why == null ? List.of() : why.causes().stream().map(TrialResource::cause).toList(),
         why == null ? List.of() : why.unknowns());
+  }
+
+  private static CauseView cause(TrialRow.Cause cause) {
+    return new CauseView(
+        cause.kind(), cause.certainty(), cause.sentence(), cause.evidence(), cause.remedy());
   }
 }

@@ -1,6 +1,6 @@
 package tolvin.service.trial;
 
-import static tolvin.service.store.Transactions.inside;
+import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
@@ -20,6 +20,7 @@ import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.diagnosis.Diagnosis;
+import tolvin.core.estate.TrialBy;
 import tolvin.core.give.KnownHost;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
@@ -51,7 +52,7 @@ import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
-/** Tries sign-ins, takes in those that holders tried, and explains what failed. */
+/** ConnectionTests sign-ins, takes in those that holders tried, and explains what failed. */
 @ApplicationScoped
 public class Trials {
   private static final int LONGEST_ANSWER = 500;
@@ -113,33 +114,32 @@ public class Trials {
   }
 
   /**
-   * Tolvin itself signs in with a key whose private half is in the coffer.
+   * Tolvin itself signs in with a key whose private key is in the coffer.
    *
-   * @param way ssh, sftp or git; null for what the destination is used by
+   * @param way how; null for what the destination is used by
    * @param target the directory or repository; empty for what is usual
    */
-  TrialRow run(UUID accountId, UUID keyId, String way, String target) {
+  TrialRow run(UUID accountId, UUID keyId, TrialPort.Way way, String target) {
     Scene scene = scene(accountId, keyId);
     KeyRow key = scene.key().orElseThrow(() -> Problem.invalid("Name the key.", "Give keyId."));
-    Optional<TrialPort.Way> asked =
-        Optional.ofNullable(way).map(w -> Problem.word(TrialPort.Way.class, w, "way"));
+    Optional<TrialPort.Way> asked = Optional.ofNullable(way);
     if (!scene.at().hasSheet() && asked.filter(TrialPort.Way.ASSERTION::equals).isPresent()) {
       throw Problem.invalid("This destination is signed in to over SSH.", "Use ssh, sftp or git.");
     }
     SecretPair pair =
         coffer
-            .take(Coffer.PRIVATE_HALF, key.id, Access.key(key.blob))
+            .take(Coffer.PRIVATE_KEY, key.id, Access.key(key.blob))
             .orElseThrow(
                 () ->
                     Problem.conflict(
                         "not-in-coffer",
-                        "The private half of this key is not in the coffer, so Tolvin cannot sign"
+                        "The private key of this key is not in the coffer, so Tolvin cannot sign"
                             + " in with it.",
                         "Its holder can, on their machine: tolvin trial run "
                             + scene.name()
                             + " --here"));
     TrialRow row = new TrialRow();
-    Instant begun = inside(clock::now);
+    Instant begun = inNewTransaction(clock::now);
     long logFrom = logEnd(scene);
     Outcome outcome;
     int port = -1;
@@ -160,7 +160,7 @@ public class Trials {
       row.answer = e.getMessage();
     }
     row.localPort = port;
-    row.way = how.name().toLowerCase(Locale.ROOT);
+    row.way = how;
     row.madeAt = begun;
     OptionalInt clientPort = port < 0 ? OptionalInt.empty() : OptionalInt.of(port);
     if (refused.isPresent()) {
@@ -171,7 +171,7 @@ public class Trials {
     } else {
       finish(row, scene, outcome, Optional.empty(), logFrom, clientPort);
     }
-    return inside(
+    return inNewTransaction(
         () -> {
           row.id = clock.id(begun);
           row.accountId = accountId;
@@ -186,10 +186,10 @@ public class Trials {
   private TrialPort.Attempt attempt(
       Scene scene, KeyRow key, SecretPair pair, Optional<TrialPort.Way> asked, String target)
       throws PortException {
-    String aim = target == null ? "" : target;
+    String direction = target == null ? "" : target;
     if (scene.at().hasSheet()) {
       String reference =
-          inside(
+          inNewTransaction(
               () -> placements.live(key.id, scene.account().id).map(p -> p.reference).orElse(""));
       TrialPort.Attempt usual = access.attempt(scene.account(), reference, pair);
       if (asked.isEmpty() || asked.get() == usual.way()) {
@@ -202,13 +202,13 @@ public class Trials {
                 + " is not signed in to by "
                 + asked.get().name().toLowerCase(Locale.ROOT)
                 + ".",
-            "Leave the way out: the sheet names it.");
+            "Leave the remedy: the sheet names it.");
       }
-      return new TrialPort.Attempt(asked.get(), usual.login(), aim, Optional.empty());
+      return new TrialPort.Attempt(asked.get(), usual.login(), direction, Optional.empty());
     }
     TrialPort.Attempt usual = access.attempt(scene.account(), "", pair);
     return new TrialPort.Attempt(
-        asked.orElse(TrialPort.Way.SSH), usual.login(), aim, Optional.empty());
+        asked.orElse(TrialPort.Way.SSH), usual.login(), direction, Optional.empty());
   }
 
   /**
@@ -234,10 +234,10 @@ public class Trials {
   Begun begin(UUID accountId, UUID keyId, UUID asked) {
     Scene scene = scene(accountId, keyId);
     String login = sshLogin(scene);
-    UUID identity = inside(() -> answering(scene, asked));
+    UUID identity = inNewTransaction(() -> answering(scene, asked));
     long logFrom = logEnd(scene);
     DestinationRow signsIn = signsInAt(scene);
-    return inside(
+    return inNewTransaction(
         () -> {
           ChallengeRow challenge =
               proofs.challenge(
@@ -247,8 +247,8 @@ public class Trials {
           row.id = clock.id(row.madeAt);
           row.accountId = accountId;
           row.keyId = keyId;
-          row.madeBy = "holder";
-          row.state = "begun";
+          row.madeBy = TrialBy.HOLDER;
+          row.state = TrialRow.State.BEGUN;
           row.answer = "";
           row.localPort = -1;
           row.logFrom = logFrom;
@@ -273,12 +273,12 @@ public class Trials {
       return access.signInAt(scene.at());
     } catch (PortException nobodyKnows) {
       throw Problem.conflict(
-          "no-server-to-sign-in", nobodyKnows.getMessage(), nobodyKnows.wayOut());
+          "no-server-to-sign-in", nobodyKnows.getMessage(), nobodyKnows.remedy());
     }
   }
 
   private String sshLogin(Scene scene) {
-    return inside(() -> access.sshLogin(scene.account(), ""))
+    return inNewTransaction(() -> access.sshLogin(scene.account(), ""))
         .orElseThrow(
             () ->
                 Problem.invalid(
@@ -288,8 +288,8 @@ public class Trials {
 
   /** Takes in what a holder saw, explains it, and believes it as a proof if it is signed. */
   TrialRow seen(UUID trialId, Outcome outcome, String answer, ClientSide client, String signature) {
-    TrialRow row = inside(() -> placements.trial(trialId));
-    if (!row.state.equals("begun")) {
+    TrialRow row = inNewTransaction(() -> placements.trial(trialId));
+    if (row.state != TrialRow.State.BEGUN) {
       throw Problem.conflict(
           "trial-ended", "This trial was reported already.", "Begin another one.");
     }
@@ -303,7 +303,7 @@ public class Trials {
           .device()
           .ifPresent(
               device ->
-                  inside(
+                  inNewTransaction(
                       () -> {
                         proofs.count(key, device, clock.now());
                         return null;
@@ -312,10 +312,10 @@ public class Trials {
     TrialRow told = new TrialRow();
     told.answer = shown(answer);
     finish(told, scene, outcome, Optional.of(client), row.logFrom, OptionalInt.empty());
-    return inside(
+    return inNewTransaction(
         () -> {
           TrialRow kept = placements.trial(trialId);
-          kept.state = "seen";
+          kept.state = TrialRow.State.SEEN;
           kept.accepted = outcome == Outcome.ACCEPTED;
           kept.answer = told.answer;
           kept.signed = signed && kept.accepted;
@@ -348,7 +348,7 @@ public class Trials {
     Optional<ServerSide> server =
         outcome == Outcome.REFUSED ? look(scene, logFrom, clientPort) : Optional.empty();
     Circumstances about =
-        inside(
+        inNewTransaction(
             () ->
                 new Circumstances(
                     new Circumstances.Wanted(
@@ -370,12 +370,12 @@ public class Trials {
         diagnosis.causes().stream()
             .map(
                 c ->
-                    new TrialRow.CauseView(
-                        c.kind().word(),
-                        c.certainty().name().toLowerCase(Locale.ROOT),
+                    new TrialRow.Cause(
+                        c.kind(),
+                        c.certainty(),
                         c.sentence(),
                         c.evidence().stream().map(PlainText::shown).toList(),
-                        c.wayOut()))
+                        c.remedy()))
             .toList(),
         diagnosis.unknowns());
   }
@@ -404,7 +404,7 @@ public class Trials {
   }
 
   private LookPort.Where where(Scene scene) {
-    return inside(
+    return inNewTransaction(
         () -> {
           Place.OverSsh place = (Place.OverSsh) access.account(scene.account());
           return new LookPort.Where(
@@ -451,7 +451,7 @@ public class Trials {
   }
 
   private void said(TrialRow row, Scene scene) {
-    String by = row.madeBy.equals("holder") ? "A holder's sign-in to " : "Tolvin's sign-in to ";
+    String by = row.madeBy == TrialBy.HOLDER ? "A holder's sign-in to " : "Tolvin's sign-in to ";
     String why =
         row.explanation == null || row.explanation.causes().isEmpty()
             ? ""
@@ -518,7 +518,7 @@ public class Trials {
   }
 
   private Scene scene(UUID accountId, UUID keyId) {
-    return inside(
+    return inNewTransaction(
         () -> {
           AccountRow account = accounts.get(accountId);
           return new Scene(

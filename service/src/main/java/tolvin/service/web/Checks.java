@@ -34,6 +34,14 @@ public final class Checks {
     return text;
   }
 
+  /** A constant that has to be given. */
+  public static <E extends Enum<E>> E given(E value, String what) {
+    if (value == null) {
+      throw Problem.invalid("The " + what + " is missing.", "Give the " + what + ".");
+    }
+    return value;
+  }
+
   /** One of a few words. */
   public static String oneOf(String value, List<String> words, String what) {
     if (value == null || !words.contains(value)) {

@@ -1,6 +1,7 @@
 package tolvin.service.web;
 
 import java.util.Locale;
+import tolvin.api.ProblemView;
 
 /**
  * A refusal that a caller sees as an RFC 9457 problem. Its words never quote a secret and never the
@@ -12,7 +13,7 @@ public final class Problem extends RuntimeException {
   private final int status;
   private final String type;
   private final String title;
-  private final String wayOut;
+  private final String remedy;
 
   /**
    * A problem.
@@ -21,30 +22,20 @@ public final class Problem extends RuntimeException {
    * @param type a stable name, the end of the problem's type URI
    * @param title what kind of problem it is
    * @param detail what is wrong here
-   * @param wayOut what to do; may be empty
+   * @param remedy what to do; may be empty
    */
-  public Problem(int status, String type, String title, String detail, String wayOut) {
+  public Problem(int status, String type, String title, String detail, String remedy) {
     super(detail, null, false, false);
     this.status = status;
     this.type = type;
     this.title = title;
-    this.wayOut = wayOut;
+    this.remedy = remedy;
   }
 
-  /**
-   * The problem as it is sent.
-   *
-   * @param type a URI that stands for the kind of problem
-   * @param title the kind in words
-   * @param status the HTTP status
-   * @param detail what is wrong here
-   * @param wayOut what to do
-   */
-  public record Body(String type, String title, int status, String detail, String wayOut) {}
-
   /** The problem as it is sent. */
-  public Body body() {
-    return new Body(TYPES + type, title, status, getMessage(), wayOut.isEmpty() ? null : wayOut);
+  public ProblemView body() {
+    return new ProblemView(
+        TYPES + type, title, status, getMessage(), remedy.isEmpty() ? null : remedy);
   }
 
   /** The HTTP status. */
@@ -68,13 +59,13 @@ public final class Problem extends RuntimeException {
   }
 
   /** The input is not what it must be. */
-  public static Problem invalid(String detail, String wayOut) {
-    return new Problem(422, "invalid-input", "Input refused", detail, wayOut);
+  public static Problem invalid(String detail, String remedy) {
+    return new Problem(422, "invalid-input", "Input refused", detail, remedy);
   }
 
   /** The state of things does not allow it. */
-  public static Problem conflict(String type, String detail, String wayOut) {
-    return new Problem(409, type, "Not possible as things are", detail, wayOut);
+  public static Problem conflict(String type, String detail, String remedy) {
+    return new Problem(409, type, "Not possible as things are", detail, remedy);
   }
 
   /** One of the words that an input may be. */

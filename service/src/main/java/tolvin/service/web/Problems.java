@@ -1,6 +1,7 @@
 package tolvin.service.web;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.exc.InvalidFormatException;
 import com.fasterxml.jackson.databind.exc.MismatchedInputException;
 import com.fasterxml.jackson.databind.exc.UnrecognizedPropertyException;
 import io.quarkus.security.ForbiddenException;
@@ -11,6 +12,8 @@ import java.util.UUID;
 import org.hibernate.exception.ConstraintViolationException;
 import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.server.ServerExceptionMapper;
+import tolvin.api.ProblemView;
+import tolvin.core.word.Words;
 
 /** Turns every failure into an RFC 9457 problem; never a stack trace, never the input. */
 class Problems {
@@ -74,10 +77,23 @@ class Problems {
       return ": it has a field that the call does not know; known are "
           + unknown.getKnownPropertyIds();
     }
+    if (e instanceof InvalidFormatException wrong && wrong.getTargetType().isEnum()) {
+      return ": “"
+          + wrong.getValue()
+          + "” is no "
+          + wrong.getPath().get(wrong.getPath().size() - 1).getFieldName()
+          + "; use one of: "
+          + words(wrong.getTargetType());
+    }
     if (e instanceof MismatchedInputException mismatch && !mismatch.getPath().isEmpty()) {
       return ": look at the field " + mismatch.getPath().get(0).getFieldName();
     }
     return "";
+  }
+
+  @SuppressWarnings("unchecked")
+  private static String words(Class<?> constants) {
+    return Words.all((Class<? extends Enum<?>>) constants);
   }
 
   @ServerExceptionMapper
@@ -95,6 +111,9 @@ class Problems {
   Response web(WebApplicationException e) {
     int status = e.getResponse().getStatus();
     if (status < 400) {
+      return e.getResponse();
+    }
+    if (e.getResponse().getEntity() instanceof ProblemView) {
       return e.getResponse();
     }
     if (e.getCause() instanceof JsonProcessingException malformed) {
@@ -127,7 +146,7 @@ class Problems {
             "Nothing was acknowledged. Look again before you repeat it."));
   }
 
-  private static Response response(Problem problem) {
+  static Response response(Problem problem) {
     return Response.status(problem.status()).type(MEDIA_TYPE).entity(problem.body()).build();
   }
 }

@@ -9,11 +9,11 @@ import jakarta.ws.rs.core.Response;
 import jakarta.ws.rs.ext.Provider;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
-import tolvin.core.key.PrivateHalf;
+import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.Refusal;
 
 /**
- * Looks at every body before anything reads it: a private half in whatever field is refused before
+ * Looks at every body before anything reads it: a private key in whatever field is refused before
  * it is parsed, stored, logged or echoed.
  */
 @Provider
@@ -25,7 +25,7 @@ public class RequestGuard implements ContainerRequestFilter {
       return;
     }
     byte[] body = request.getEntityStream().readAllBytes();
-    PrivateHalf.refuse(body)
+    PrivateKeyText.refuse(body)
         .ifPresent(
             refusal -> {
               if (request.getUriInfo().getPath().startsWith("/reply/")) {
@@ -33,11 +33,7 @@ public class RequestGuard implements ContainerRequestFilter {
                 return;
               }
               throw new Problem(
-                  422,
-                  "private-half",
-                  "Private half refused",
-                  refusal.sentence(),
-                  refusal.wayOut());
+                  422, "private-key", "Private key refused", refusal.sentence(), refusal.remedy());
             });
     request.setEntityStream(new ByteArrayInputStream(body));
   }
@@ -50,7 +46,7 @@ public class RequestGuard implements ContainerRequestFilter {
             "<!doctype html><html lang=\"en\"><title>Refused</title><p><strong>"
                 + refusal.sentence()
                 + "</strong></p><p>"
-                + refusal.wayOut()
+                + refusal.remedy()
                 + "</p><p>Go back to reply; the link is still good.</p></html>")
         .build();
   }

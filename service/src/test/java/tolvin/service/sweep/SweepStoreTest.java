@@ -15,6 +15,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
+import tolvin.core.sweep.SweepState;
 import tolvin.service.PostgresForTests;
 import tolvin.service.store.ClockStore;
 
@@ -38,9 +39,9 @@ class SweepStoreTest {
     QuarkusTransaction.begin();
     try {
       UUID destination = destination();
-      sweep(destination, "done");
-      sweep(destination, "done");
-      SweepRow sweep = sweep(destination, "running");
+      sweep(destination, SweepState.DONE);
+      sweep(destination, SweepState.DONE);
+      SweepRow sweep = sweep(destination, SweepState.RUNNING);
       nestedLoopsOnly();
       Instant now = clock.now();
       List<UUID> taken = new ArrayList<>();
@@ -73,7 +74,7 @@ class SweepStoreTest {
   @Test
   void aRowIsLockedAsItIsNow() {
     QuarkusTransaction.begin();
-    UUID id = sweep(null, "done").id;
+    UUID id = sweep(null, SweepState.DONE).id;
     QuarkusTransaction.commit();
     QuarkusTransaction.begin();
     try {
@@ -98,12 +99,12 @@ class SweepStoreTest {
     UUID id = UUID.randomUUID();
     run(
         "insert into destination (id, name, family, host, port, keys_path, propagation_seconds,"
-            + " valid_from, version) values (:id, cast(:id as text), 'sftp_server', 'h', 22, 'k', 0,"
+            + " valid_from, version) values (:id, cast(:id as text), 'SFTP_SERVER', 'h', 22, 'k', 0,"
             + " now(), 0)",
         id);
     run(
         "insert into account (id, destination_id, login, sign_in_mode, holds, registered,"
-            + " valid_from) select gen_random_uuid(), :id, 'feed' || i, 'key', 100, '[]', now() from"
+            + " valid_from) select gen_random_uuid(), :id, 'feed' || i, 'KEY', 100, '[]', now() from"
             + " generate_series(1, "
             + ACCOUNTS
             + ") i",
@@ -116,21 +117,21 @@ class SweepStoreTest {
   }
 
   /** A sweep, with a list if there is anything to list; what an ended one has read stands there. */
-  private SweepRow sweep(UUID destination, String state) {
+  private SweepRow sweep(UUID destination, SweepState state) {
     SweepRow row = new SweepRow();
     row.startedAt = clock.now();
     row.id = clock.id(row.startedAt);
     row.destinationId = destination;
     row.startedBy = "test";
     row.state = state;
-    row.endedAt = state.equals("running") ? null : row.startedAt;
+    row.endedAt = state.equals(SweepState.RUNNING) ? null : row.startedAt;
     store.add(row);
     store.flush();
     if (destination == null) {
       return row;
     }
     store.list(row);
-    if (!state.equals("running")) {
+    if (!state.equals(SweepState.RUNNING)) {
       run("update sweep_account set state = 'read' where sweep_id = :id", row.id);
     }
     return row;

@@ -30,8 +30,8 @@ import tolvin.standins.http.Request;
 import tolvin.standins.http.Weather;
 
 /**
- * Slipway, a made-up build system: jobs that fetch from a git repository with a private half from a
- * credential store. The store takes private halves encrypted to its published key (JWE, RFC 7516),
+ * Slipway, a made-up build system: jobs that fetch from a git repository with a private key from a
+ * credential store. The store takes private keys encrypted to its published key (JWE, RFC 7516),
  * tells their fingerprints, and never gives one back.
  */
 public final class BuildSystem implements AutoCloseable {
@@ -46,9 +46,9 @@ public final class BuildSystem implements AutoCloseable {
 
   /** The shapes that its API can have. */
   public enum Shape {
-    /** One private half for each entry. */
+    /** One private key for each entry. */
     PLAIN,
-    /** The former private half is kept beside. */
+    /** The former private key is kept beside. */
     VERSIONED
   }
 
@@ -74,7 +74,7 @@ public final class BuildSystem implements AutoCloseable {
   }
 
   /**
-   * A sign-in to a warehouse with the same private half.
+   * A sign-in to a warehouse with the same private key.
    *
    * @param account as whom
    * @param tokenEndpoint where an assertion is given for a token
@@ -149,13 +149,13 @@ public final class BuildSystem implements AutoCloseable {
     return credentials.items().stream().filter(c -> c.name.equals(name)).toList();
   }
 
-  /** Puts a private half in, as an administrator does with the first one. */
+  /** Puts a private key in, as an administrator does with the first one. */
   public void put(String name, String privateFile) throws IOException {
     keep(name, privateFile.getBytes(StandardCharsets.UTF_8), false);
   }
 
   /**
-   * Takes a sealed private half.
+   * Takes a sealed private key.
    *
    * @param keepFormer whether the one before is kept beside
    * @return its fingerprint; empty if it cannot be read

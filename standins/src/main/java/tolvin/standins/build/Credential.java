@@ -1,6 +1,6 @@
 package tolvin.standins.build;
 
-/** A private half in the store. Fields are open, since it is kept as JSON. */
+/** A private key in the store. Fields are open, since it is kept as JSON. */
 public final class Credential {
   /** The entry that it belongs to. */
   public String name;

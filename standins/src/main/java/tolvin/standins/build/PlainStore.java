@@ -8,7 +8,7 @@ import tolvin.standins.http.Reply;
 import tolvin.standins.http.Request;
 
 /**
- * The build system's API as most have it, with one private half for each entry.
+ * The build system's API as most have it, with one private key for each entry.
  *
  * <pre>
  * GET  /api/sealing-key            a JWK

@@ -46,7 +46,7 @@ final class WarehouseLoad {
                   Duration.ofMinutes(1),
                   UUID.randomUUID().toString()));
     } catch (RefusedException | SigningException e) {
-      return "The private half cannot be used: " + e.getMessage() + "\n";
+      return "The private key cannot be used: " + e.getMessage() + "\n";
     }
     HttpResponse<String> token =
         http.send(

@@ -35,7 +35,7 @@ import org.apache.sshd.sftp.client.SftpClientFactory;
 
 /**
  * The ferry operator's small client programs: each uploads a file again and again by SFTP, on a
- * fresh connection, with whatever private half lies in its seat at that moment, and counts what
+ * fresh connection, with whatever private key lies in its seat at that moment, and counts what
  * succeeds and what fails. They know nothing of Tolvin.
  *
  * <pre>

@@ -23,7 +23,7 @@ public final class Skerrymoor implements AutoCloseable {
   /** The server that files are uploaded to. */
   public static final String SFTP = "sftp.skerrymoor.example";
 
-  /** The server that the client programs run on, and their private halves lie on. */
+  /** The server that the client programs run on, and their private keys lie on. */
   public static final String APPS = "apps.skerrymoor.example";
 
   private static final String KEEPER = "keeper";
@@ -142,8 +142,8 @@ public final class Skerrymoor implements AutoCloseable {
       Files.writeString(file, "login=isla\npassword=" + user.path("password").asText() + "\n");
     }
     Path maker = apps.directory().resolveSibling("security-key/maker.pem");
-    if (Files.exists(maker) && api.get("/makers").path("items").isEmpty()) {
-      api.post("/makers", Map.of("certificate", Files.readString(maker)));
+    if (Files.exists(maker) && api.get("/trust-anchors").path("items").isEmpty()) {
+      api.post("/trust-anchors", Map.of("certificate", Files.readString(maker)));
     }
   }
 
@@ -155,7 +155,7 @@ public final class Skerrymoor implements AutoCloseable {
     }
     Map<String, Object> wish = new LinkedHashMap<>(more);
     wish.put("name", name);
-    wish.put("family", "sftp_server");
+    wish.put("family", "sftp-server");
     wish.put("host", "127.0.0.1");
     wish.put("port", server.port());
     wish.put("hostKeys", List.of(server.hostKey().line()));
@@ -173,7 +173,7 @@ public final class Skerrymoor implements AutoCloseable {
 
   private static void rules(Api api) throws IOException {
     if (api.find("/rules", "number", "70").isEmpty()) {
-      rule(api, 70, "service accounts", "service_account", null, "P90D", "P14D", "PT15S");
+      rule(api, 70, "service accounts", "service-account", null, "P90D", "P14D", "PT15S");
       rule(api, 80, "people", "person", null, "P365D", "P30D", "P7D");
     }
   }
@@ -201,7 +201,7 @@ public final class Skerrymoor implements AutoCloseable {
 
   private void feed(Api api, Feed feed, JsonNode account, String appServer) throws IOException {
     String owner = feed.name() + "-feed";
-    JsonNode identity = identity(api, owner, "service_account", "Shore systems", "Isla Renwick");
+    JsonNode identity = identity(api, owner, "service-account", "Shore systems", "Isla Renwick");
     if (feed.name().equals("fuel") && api.find("/rules", "number", "60").isEmpty()) {
       String id = identity.path("id").asText();
       rule(api, 60, "the fuel feed, to watch it happen", null, id, "PT6M", "PT4M", "PT8S");
@@ -235,7 +235,13 @@ public final class Skerrymoor implements AutoCloseable {
                   "address", feed.address()));
       api.post(
           "/seats/" + seat.path("id").asText() + "/ties",
-          Map.of("accountId", account.path("id").asText(), "rhythm", "PT5S", "longestRun", "PT2S"));
+          Map.of(
+              "accountId",
+              account.path("id").asText(),
+              "expectedInterval",
+              "PT5S",
+              "longestSession",
+              "PT2S"));
     }
     if (api.get("/keys?identity=" + identity.path("id").asText()).path("items").isEmpty()) {
       String line = Files.readString(Path.of(seat(apps, feed) + ".pub")).trim();
@@ -352,7 +358,7 @@ public final class Skerrymoor implements AutoCloseable {
     return sftp;
   }
 
-  /** The server that the client programs' private halves lie on. */
+  /** The server that the client programs' private keys lie on. */
   public LocalSshServer apps() {
     return apps;
   }

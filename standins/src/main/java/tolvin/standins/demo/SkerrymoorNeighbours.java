@@ -152,7 +152,7 @@ public final class SkerrymoorNeighbours implements AutoCloseable {
             api,
             KEYS,
             Map.of(
-                "family", "key_repository",
+                "family", "key-repository",
                 "port", keys.port(),
                 "hostKeys", List.of(keys.hostKey().line()),
                 "signsInAtId", cranes.path("id").asText(),
@@ -188,7 +188,7 @@ public final class SkerrymoorNeighbours implements AutoCloseable {
         api,
         name,
         Map.of(
-            "family", "sftp_server",
+            "family", "sftp-server",
             "port", server.port(),
             "hostKeys", List.of(server.hostKey().line())));
   }

@@ -22,7 +22,7 @@ import tolvin.standins.warehouse.Warehouse;
 /**
  * Skerrymoor Ferries' code host, warehouse and build system, attached by the sheets that ship with
  * Tolvin. Its nightly job fetches the timetable's programs and loads the departures, both with one
- * private half from the build system's credential store.
+ * private key from the build system's credential store.
  */
 public final class SkerrymoorSystems implements AutoCloseable {
   /** The code host's name. */
@@ -35,7 +35,7 @@ public final class SkerrymoorSystems implements AutoCloseable {
   public static final String BUILD = "build.skerrymoor.example";
 
   private static final String REPOSITORY = "boats/timetable";
-  private static final String TRIES = "boats/tries";
+  private static final String TRIES = "boats/tests";
   private static final String LOADER = "timetable_loader";
   private static final String CREDENTIAL = "timetable-night";
   private static final String JOB = "nightly-timetable";
@@ -63,7 +63,7 @@ public final class SkerrymoorSystems implements AutoCloseable {
     code.copyingTakes(Duration.ofSeconds(2));
     this.lake =
         Warehouse.start(postgres, first + 2, Warehouse.Shape.TABLE, secret, Clock.systemUTC());
-    lake.account(LOADER, "either").account("reports", "password").account("tries", "key");
+    lake.account(LOADER, "either").account("reports", "password").account("tests", "key");
     this.build =
         BuildSystem.start(directory.resolve("build"), first + 3, BuildSystem.Shape.PLAIN, secret);
     build.job(
@@ -126,8 +126,8 @@ public final class SkerrymoorSystems implements AutoCloseable {
                 "settings", Map.of("token-endpoint", lake.door().url())));
     JsonNode loader = account(api, warehouse, LOADER, "login");
     account(api, warehouse, "reports", "login");
-    account(api, warehouse, "tries", "login");
-    attempt(api, warehouse, Map.of("account", "tries"));
+    account(api, warehouse, "tests", "login");
+    attempt(api, warehouse, Map.of("account", "tests"));
 
     JsonNode system = attach(api, BUILD, "slipway.yaml", Map.of("address", build.url()));
     job(api, system, repository, loader);
@@ -160,9 +160,9 @@ public final class SkerrymoorSystems implements AutoCloseable {
 
   private static void attempt(Api api, JsonNode destination, Map<String, String> what)
       throws IOException {
-    if (!destination.hasNonNull("triedAt")) {
+    if (!destination.hasNonNull("testedAt")) {
       JsonNode tried =
-          api.post("/destinations/" + destination.path("id").asText() + "/tries", what);
+          api.post("/destinations/" + destination.path("id").asText() + "/tests", what);
       if (!tried.path("good").asBoolean()) {
         throw new IOException("trying " + destination.path("name").asText() + ": " + tried);
       }
@@ -181,7 +181,7 @@ public final class SkerrymoorSystems implements AutoCloseable {
     Skerrymoor.makeKey(file, OWNER);
     build.put(CREDENTIAL, Files.readString(file));
     JsonNode identity =
-        Skerrymoor.identity(api, OWNER, "service_account", "Shore systems", "Tormod Haig");
+        Skerrymoor.identity(api, OWNER, "service-account", "Shore systems", "Tormod Haig");
     JsonNode key =
         api.post(
             "/keys",
@@ -207,7 +207,13 @@ public final class SkerrymoorSystems implements AutoCloseable {
     for (JsonNode account : List.of(repository, loader)) {
       api.post(
           "/seats/" + seat.path("id").asText() + "/ties",
-          Map.of("accountId", account.path("id").asText(), "rhythm", "PT5S", "longestRun", "PT5S"));
+          Map.of(
+              "accountId",
+              account.path("id").asText(),
+              "expectedInterval",
+              "PT5S",
+              "longestSession",
+              "PT5S"));
     }
   }
 

@@ -34,8 +34,8 @@ import tolvin.core.proof.SignatureCheck;
 import tolvin.standins.securitykey.DeviceException.Kind;
 
 /**
- * The device itself. A key's private half leaves it only encrypted under a secret of its own, as
- * the handle that a private file keeps; resident keys it remembers too. So a handle is worthless
+ * The device itself. A key's private key leaves it only encrypted under a secret of its own, as the
+ * handle that a private file keeps; resident keys it remembers too. So a handle is worthless
  * without just this device.
  */
 public final class Device {

@@ -39,7 +39,7 @@ import tolvin.core.proof.Attestation;
  * 8.2.1).
  *
  * @param certificate the maker's own certificate
- * @param half its private half
+ * @param half its private key
  */
 public record Maker(X509Certificate certificate, PrivateKey half) {
   private static final ASN1ObjectIdentifier MODEL =
@@ -47,7 +47,7 @@ public record Maker(X509Certificate certificate, PrivateKey half) {
   private static final Duration LIFE = Duration.ofDays(7300);
 
   /**
-   * A device's certificate and the private half behind it.
+   * A device's certificate and the private key behind it.
    *
    * @param certificate signed by the maker
    * @param half what the device signs attestations with

@@ -11,13 +11,13 @@ public final class SecurityKeyControl {
 
   /** First the directory of the device, then what to do. */
   public static void main(String[] arguments) {
-    String deed =
+    String action =
         arguments.length < 2
             ? "status"
             : String.join(" ", Arrays.asList(arguments).subList(1, arguments.length));
     try {
       byte[] answer =
-          Sockets.ask(Path.of(arguments[0], "control"), deed.getBytes(StandardCharsets.UTF_8));
+          Sockets.ask(Path.of(arguments[0], "control"), action.getBytes(StandardCharsets.UTF_8));
       String said = new String(answer, StandardCharsets.UTF_8);
       System.out.println(said);
       System.exit(said.startsWith("unknown") || said.startsWith("wrong") ? 1 : 0);

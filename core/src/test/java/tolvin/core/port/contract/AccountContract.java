@@ -124,9 +124,9 @@ public abstract class AccountContract {
     if (lines().contains(ours.line())) {
       return; // without titles both entries are the same
     }
-    for (String deed : List.of("place", "withdraw")) {
+    for (String action : List.of("place", "withdraw")) {
       List<String> before = lines();
-      if (deed.equals("place")) {
+      if (action.equals("place")) {
         refused(() -> port().place(account(), ours, Lease.UNLIMITED));
       } else {
         try {
@@ -135,7 +135,7 @@ public abstract class AccountContract {
           assertThat(refused.kind()).isEqualTo(Kind.NOT_ALLOWED);
         }
       }
-      assertThat(lines()).as(deed).isEqualTo(before);
+      assertThat(lines()).as(action).isEqualTo(before);
     }
   }
 
@@ -264,14 +264,14 @@ public abstract class AccountContract {
     assertThat(reallyThere()).containsExactly(there.key());
   }
 
-  /** Refused with a reason and a way out. */
-  private static void refused(org.assertj.core.api.ThrowableAssert.ThrowingCallable deed) {
-    assertThatThrownBy(deed)
+  /** Refused with a reason and a remedy. */
+  private static void refused(org.assertj.core.api.ThrowableAssert.ThrowingCallable action) {
+    assertThatThrownBy(action)
         .isInstanceOfSatisfying(
             PortException.class,
             e -> {
               assertThat(e.kind()).isIn(Kind.NOT_ALLOWED, Kind.NO_SPACE);
-              assertThat(e.wayOut()).isNotBlank();
+              assertThat(e.remedy()).isNotBlank();
             });
   }
 }

@@ -1,0 +1,2 @@
+/** Requests and answers about destination. */
+package tolvin.api.destination;

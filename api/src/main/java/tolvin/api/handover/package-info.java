@@ -1,0 +1,2 @@
+/** Requests and answers about handover. */
+package tolvin.api.handover;

@@ -1,0 +1,9 @@
+package tolvin.api.identity;
+
+import java.time.Instant;
+import java.util.UUID;
+import tolvin.core.estate.IdentityKind;
+
+/** An identity as it is shown. */
+public record IdentityView(
+    UUID id, IdentityKind kind, String name, String team, String responsible, Instant validFrom) {}

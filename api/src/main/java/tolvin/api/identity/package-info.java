@@ -1,0 +1,2 @@
+/** Requests and answers about identity. */
+package tolvin.api.identity;

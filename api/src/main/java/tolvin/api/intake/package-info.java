@@ -1,0 +1,2 @@
+/** Requests and answers about intake. */
+package tolvin.api.intake;

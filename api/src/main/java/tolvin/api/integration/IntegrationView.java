@@ -1,0 +1,15 @@
+package tolvin.api.integration;
+
+import java.util.List;
+import java.util.UUID;
+import org.jspecify.annotations.Nullable;
+import tolvin.core.estate.Importance;
+
+/** An integration as it is shown. */
+public record IntegrationView(
+    UUID id,
+    String name,
+    String owner,
+    Importance importance,
+    String environment,
+    @Nullable List<SeatView> seats) {}

@@ -1,0 +1,2 @@
+/** Requests and answers about integration. */
+package tolvin.api.integration;

@@ -1,0 +1,2 @@
+/** Requests and answers about journal. */
+package tolvin.api.journal;

@@ -1,0 +1,4 @@
+package tolvin.api.key;
+
+/** A fingerprint in any notation, or a key in any form. */
+public record CompareRequest(String text) {}

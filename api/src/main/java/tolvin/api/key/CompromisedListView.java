@@ -1,0 +1,8 @@
+package tolvin.api.key;
+
+import java.time.Instant;
+import java.util.UUID;
+
+/** A list; known is how many registered keys stand on it, given when it is loaded. */
+public record CompromisedListView(
+    UUID id, String name, long entries, Instant loadedAt, Integer known) {}

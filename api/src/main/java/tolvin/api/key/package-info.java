@@ -1,0 +1,2 @@
+/** Requests and answers about key. */
+package tolvin.api.key;

@@ -1,0 +1,2 @@
+/** Requests and answers about mine. */
+package tolvin.api.mine;

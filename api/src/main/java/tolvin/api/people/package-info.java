@@ -1,0 +1,2 @@
+/** Requests and answers about people. */
+package tolvin.api.people;

@@ -1,0 +1,2 @@
+/** Requests and answers about placement. */
+package tolvin.api.placement;

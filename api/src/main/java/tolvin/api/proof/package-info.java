@@ -1,0 +1,2 @@
+/** Requests and answers about proof. */
+package tolvin.api.proof;

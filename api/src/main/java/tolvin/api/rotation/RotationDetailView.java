@@ -1,0 +1,12 @@
+package tolvin.api.rotation;
+
+import java.time.Instant;
+import java.util.List;
+
+/** A rotation with all that is known of it. */
+public record RotationDetailView(
+    RotationView rotation,
+    Instant now,
+    List<TieProgressView> ties,
+    List<GuardView> guards,
+    List<AttemptView> attempts) {}

@@ -1,0 +1,2 @@
+/** Requests and answers about rotation. */
+package tolvin.api.rotation;

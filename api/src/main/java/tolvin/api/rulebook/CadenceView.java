@@ -1,0 +1,15 @@
+package tolvin.api.rulebook;
+
+import java.time.Duration;
+import org.jspecify.annotations.Nullable;
+import tolvin.core.estate.IdentityKind;
+
+/** A cadence as it is shown. */
+public record CadenceView(
+    int number,
+    String name,
+    @Nullable IdentityKind identityKind,
+    @Nullable String identity,
+    Duration every,
+    Duration lead,
+    Duration watch) {}

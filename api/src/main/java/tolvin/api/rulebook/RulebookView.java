@@ -1,0 +1,13 @@
+package tolvin.api.rulebook;
+
+import java.time.Instant;
+import java.util.List;
+
+/** The rulebook in force. */
+public record RulebookView(
+    int version,
+    Instant since,
+    String text,
+    List<RuleView> rules,
+    List<ExceptionView> exceptions,
+    List<CadenceView> cadences) {}

@@ -1,0 +1,2 @@
+/** Requests and answers about rulebook. */
+package tolvin.api.rulebook;

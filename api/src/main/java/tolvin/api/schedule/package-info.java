@@ -1,0 +1,2 @@
+/** Requests and answers about schedule. */
+package tolvin.api.schedule;

@@ -1,0 +1,22 @@
+package tolvin.api.sheet;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import tolvin.core.estate.Family;
+
+/** A sheet as it is shown. */
+public record SheetView(
+    UUID id,
+    String system,
+    Family family,
+    String about,
+    String speaks,
+    String connectsWith,
+    List<SettingView> settings,
+    List<KindView> kinds,
+    List<SeatKindView> seatKinds,
+    List<String> explanation,
+    String text,
+    String savedBy,
+    Instant savedAt) {}

@@ -1,0 +1,2 @@
+/** Requests and answers about sheet. */
+package tolvin.api.sheet;

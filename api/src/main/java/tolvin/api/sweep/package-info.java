@@ -1,0 +1,2 @@
+/** Requests and answers about sweep. */
+package tolvin.api.sweep;

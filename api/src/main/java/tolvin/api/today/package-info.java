@@ -1,0 +1,2 @@
+/** Requests and answers about today. */
+package tolvin.api.today;

@@ -1,0 +1,2 @@
+/** Requests and answers about trial. */
+package tolvin.api.trial;

@@ -1,0 +1,10 @@
+package tolvin.core.estate;
+
+/** What a sign-in with a key may do. */
+public enum Access {
+  /** Read only. */
+  READ,
+
+  /** Read and write. */
+  WRITE
+}

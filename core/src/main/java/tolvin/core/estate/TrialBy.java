@@ -1,0 +1,10 @@
+package tolvin.core.estate;
+
+/** Who made a trial. */
+public enum TrialBy {
+  /** Tolvin itself. */
+  TOLVIN,
+
+  /** The key's holder, whose client reported it. */
+  HOLDER
+}

@@ -1,0 +1,2 @@
+/** Hand-overs: what people elsewhere are asked to do. */
+package tolvin.core.handover;

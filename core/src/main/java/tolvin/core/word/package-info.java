@@ -1,0 +1,2 @@
+/** How closed sets are written for people and programs. */
+package tolvin.core.word;
