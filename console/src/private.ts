@@ -1,6 +1,7 @@
 /**
- * Recognises private halves, so that they never leave this machine: the same marks that the service
- * looks for, since whoever reaches the service with one has sent it already.
+ * Recognises private keys, so that they never leave this machine: the same marks that the service
+ * looks for, since one that reaches the service has been sent already. Both are held to the vectors
+ * in core/src/test/resources/private-keys.json.
  */
 
 const ARMOUR = /BEGIN[ \t]+(?:[A-Z0-9]+[ \t]+){0,4}PRIVATE[ \t]+KEY/i;
@@ -11,12 +12,12 @@ const BETWEEN = /[\s>|"'`\\,]+/g;
 const RUN = /[A-Za-z0-9+/]{16}[A-Za-z0-9+/\r\n]*={0,2}/g;
 
 /** Whether bytes carry a private key anywhere. */
-export function carriesPrivateHalf(content: Uint8Array): boolean {
+export function carriesPrivateKey(content: Uint8Array): boolean {
   return isPrivateDer(content) || looksPrivate(asText(content));
 }
 
 /** Whether text carries a private key anywhere. */
-export function looksPrivate(text: string): boolean {
+function looksPrivate(text: string): boolean {
   return (
     ARMOUR.test(text) ||
     SECTION.test(text) ||

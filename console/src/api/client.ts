@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { carriesPrivateKey } from "../private";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -27,7 +28,14 @@ export function rememberCsrf(value: string | undefined): void {
 export const api = createClient<paths>({ baseUrl: "" });
 
 api.use({
-  onRequest({ request }) {
+  async onRequest({ request }) {
+    if (carriesPrivateKey(new Uint8Array(await request.clone().arrayBuffer()))) {
+      throw new Problem(
+        0,
+        "This holds a private key. It was not sent.",
+        "Give the public key, usually in the file that ends in .pub.",
+      );
+    }
     if (request.method !== "GET" && csrf) {
       request.headers.set("X-Tolvin-Csrf", csrf);
     }
@@ -42,7 +50,10 @@ export async function take<T>(
   let answer;
   try {
     answer = await call;
-  } catch {
+  } catch (refused) {
+    if (refused instanceof Problem) {
+      throw refused;
+    }
     throw new Problem(0, "The service does not answer.", "Look whether it runs, and try again.");
   }
   if (!answer.response.ok) {

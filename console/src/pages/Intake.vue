@@ -7,7 +7,7 @@ import Fingerprint from "../parts/Fingerprint.vue";
 import MakePair from "../parts/MakePair.vue";
 import Trouble from "../parts/Trouble.vue";
 import Verdict from "../parts/Verdict.vue";
-import { carriesPrivateHalf } from "../private";
+import { carriesPrivateKey } from "../private";
 
 const CHUNK = 500;
 
@@ -54,7 +54,7 @@ async function look(): Promise<void> {
   problem.value = undefined;
   taken.value = false;
   const all = contents();
-  secret.value = all.find((one) => carriesPrivateHalf(one.content))?.name ?? "";
+  secret.value = all.find((one) => carriesPrivateKey(one.content))?.name ?? "";
   if (secret.value) {
     pieces.value = [];
     return;

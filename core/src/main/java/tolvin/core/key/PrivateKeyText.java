@@ -24,8 +24,12 @@ public final class PrivateKeyText {
           "BEGIN[ \\t]+(?:[A-Z0-9]+[ \\t]+){0,4}PRIVATE[ \\t]+KEY", Pattern.CASE_INSENSITIVE);
   private static final Pattern PRIVATE_SECTION =
       Pattern.compile("^[ \\t]*Private-(?:Lines|MAC|Hash)[ \\t]*:", Pattern.MULTILINE);
-  private static final Pattern JWK =
-      Pattern.compile("\"kty\"\\s*:.*?\"d\"\\s*:\\s*\"|\"d\"\\s*:\\s*\".*?\"kty\"", Pattern.DOTALL);
+
+  /** A JWK, and a member of one that is secret (RFC 7518 sections 6.2.2, 6.3.2 and 6.4.1). */
+  private static final Pattern JWK = Pattern.compile("\"kty\"\\s*+:");
+
+  private static final Pattern SECRET_MEMBER = Pattern.compile("\"[dk]\"\\s*+:\\s*+\"");
+
   private static final int SHORTEST_RUN = 16;
   private static final String OPENSSH_BODY = "b3BlbnNzaC1rZXktdjE";
   private static final String OPENSSH_MAGIC = "openssh-key-v1\0";
@@ -101,7 +105,7 @@ public final class PrivateKeyText {
     if (text.contains(OPENSSH_BODY)) {
       return Optional.of("OpenSSH, without its first line");
     }
-    if (text.contains("\"kty\"") && JWK.matcher(text).find()) {
+    if (JWK.matcher(text).find() && SECRET_MEMBER.matcher(text).find()) {
       return Optional.of("JWK");
     }
     return bareBody(text).or(() -> wrappedArmour(text)).or(() -> broken(text));

@@ -2,6 +2,8 @@ package tolvin.core.key;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import java.nio.charset.StandardCharsets;
 import java.security.KeyPairGenerator;
 import java.util.Arrays;
@@ -15,7 +17,7 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 
-class PrivateHalfTest {
+class PrivateKeyTextTest {
 
   private static Map<String, byte[]> privateHalves() throws Exception {
     byte[] openssh =
@@ -88,6 +90,19 @@ class PrivateHalfTest {
     assertThat(PrivateKeyText.recognise(Base64.getEncoder().encode(spki))).isEmpty();
     assertThat(PrivateKeyText.recognise("{\"name\":\"private key of the crane\"}".getBytes()))
         .isEmpty();
+  }
+
+  /** The same vectors as the console's recogniser has in its tests. */
+  @Test
+  void theVectorsThatTheConsoleSharesAreTold() throws Exception {
+    JsonNode vectors = new ObjectMapper().readTree(getClass().getResource("/private-keys.json"));
+    assertThat(vectors).hasSizeGreaterThan(50);
+    for (JsonNode vector : vectors) {
+      byte[] content = vector.get("base64").binaryValue();
+      assertThat(PrivateKeyText.recognise(content).isPresent())
+          .as(vector.get("about").asText())
+          .isEqualTo(vector.get("private").asBoolean());
+    }
   }
 
   @Test
