@@ -133,6 +133,7 @@ final class SeatCommands {
 
     @Option(
         names = "--falls-back",
+        arity = "1",
         paramLabel = "YES-OR-NO",
         description = "Whether its client goes on to the next key after a refusal: true or false.")
     private Boolean fallsBack;

@@ -1,0 +1,156 @@
+package tolvin.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.dataformat.csv.CsvMapper;
+import com.fasterxml.jackson.dataformat.csv.CsvParser;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** Every answer that the OpenAPI document allows can be read; every request fits the document. */
+class AnswersTest {
+  private static final int SEEDS = 12;
+  private static AnsweringService service;
+
+  @BeforeAll
+  static void start(@TempDir Path directory) throws Exception {
+    service = new AnsweringService();
+    System.setProperty("tolvin.client", service.clientFile(directory).toString());
+  }
+
+  @AfterAll
+  static void stop() {
+    System.clearProperty("tolvin.client");
+    service.close();
+  }
+
+  static Stream<String> reading() {
+    String id = AnsweringService.ID;
+    return Stream.of(
+        "today",
+        "account list",
+        "account show " + id,
+        "compromised list",
+        "destination list",
+        "destination show " + id,
+        "destination look " + id,
+        "destination test " + id + " --account boats --yes",
+        "finding list --kind unknown-key --severity critical --state accepted --search x",
+        "finding show " + id,
+        "freeze list",
+        "hand-over list",
+        "hand-over show " + id,
+        "hand-over package " + id,
+        "identity list",
+        "integration list",
+        "journal list",
+        "journal check",
+        "key compare SHA256:uNiVztksCsDhcc0u9e8BrqGLS3dGBzC4RN8BHWnsJ9k",
+        "key list --search x",
+        "key mine",
+        "key show " + id,
+        "placement list " + id,
+        "rotation list --running",
+        "rotation show " + id,
+        "rule list",
+        "rule show 1",
+        "rule versions",
+        "seat list",
+        "seat show " + id,
+        "sheet list",
+        "sheet show " + id,
+        "sweep list",
+        "sweep run --no-wait",
+        "sweep show " + id,
+        "tie list",
+        "token list",
+        "trial list --account " + id,
+        "trust-anchor list",
+        "use list " + id,
+        "user list");
+  }
+
+  @ParameterizedTest
+  @MethodSource("reading")
+  void whateverMayBeAnsweredIsShownInEveryForm(String command) throws Exception {
+    for (int seed = 0; seed < SEEDS; seed++) {
+      ran(command, seed);
+      String json = ran(command + " --output json", seed);
+      assertThat(Service.JSON.readTree(json)).as(json).isNotNull();
+      try (var read =
+          new CsvMapper()
+              .readerFor(String[].class)
+              .with(CsvParser.Feature.WRAP_AS_ARRAY)
+              .<String[]>readValues(ran(command + " --output csv", seed))) {
+        List<String[]> lines = read.readAll();
+        assertThat(lines).as(command).isNotEmpty().allMatch(l -> l.length == lines.get(0).length);
+      }
+    }
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "account add ID boats --sign-in either --managed-by another-source --source x --holds 3",
+        "account change ID --sign-in key --reason r --yes",
+        "account change ID --managed-by shared --holds 2",
+        "destination add q --host h --family key-repository --setting path=x --through ops@ID",
+        "destination change ID --log /x --propagation PT1M",
+        "finding accept ID --until 2030-03-01T11:00:00Z --reason r --yes",
+        "finding adopt ID --identity ID --custody device --reason r --yes",
+        "finding restore --kind missing --reason r --yes",
+        "finding withdraw ID --overrule --reason r --yes",
+        "freeze add 2030-03-01T11:00:00Z 2030-03-02T11:00:00Z --reason r",
+        "hand-over accept ID --fingerprint SHA256:x --identity ID",
+        "hand-over ask ID --to O --contact phone --by 2030-03-01T11:00:00Z",
+        "hand-over give-up ID --reason r",
+        "identity add x --kind person --team t --responsible p",
+        "integration add x --owner t --importance high",
+        "key make --custody coffer --identity ID --choice rsa-3072",
+        "placement place ID ID --title t --purpose signing --access read --source 10.0.0.1 --until"
+            + " 2030-03-01T11:00:00Z --yes",
+        "placement withdraw ID --reason r --overrule --yes",
+        "rotation run ID --watch PT1M --reason r --yes --no-follow",
+        "rotation stop ID --reason r",
+        "rule add 9 n --kind service-account --every P90D --lead P7D --watch P1D",
+        "rule except 9 --key ID --until 2030-03-01 --owner o --reason r",
+        "seat add ID /x --host ID --login l --address 10.0.0.1 --takes-effect reload --command c",
+        "seat change ID --falls-back true",
+        "sweep run ID --no-wait",
+        "tie add ID ID --expected-interval PT1H",
+        "tie change ID --forget-learned",
+        "token add x --life P30D",
+        "user add x --identity ID",
+      })
+  void whateverIsSentFitsTheDocument(String command) {
+    for (int seed = 0; seed < SEEDS; seed++) {
+      ran(command.replace("ID", AnsweringService.ID), seed);
+    }
+  }
+
+  /** Runs a command; that the stand-in's answer makes it refuse something is no mistake. */
+  private static String ran(String command, long seed) {
+    service.begin(seed);
+    StringWriter out = new StringWriter();
+    StringWriter err = new StringWriter();
+    int status =
+        Main.commandLine()
+            .setOut(new PrintWriter(out))
+            .setErr(new PrintWriter(err))
+            .execute(command.split(" "));
+    String ran = command + " (seed " + seed + ")";
+    assertThat(err.toString()).as(ran).doesNotContain("Failed", "cannot be read", "Exception");
+    assertThat(status).as(ran + ": " + err).isNotEqualTo(2);
+    assertThat(service.wrong()).as(ran).isEmpty();
+    return out.toString();
+  }
+}
