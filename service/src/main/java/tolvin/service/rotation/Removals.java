@@ -1,5 +1,9 @@
 package tolvin.service.rotation;
 
+import java.util.concurrent.locks.LockSupport;
+
+import java.time.Duration;
+
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.ArrayList;
 import java.util.List;
@@ -21,6 +25,9 @@ import tolvin.service.web.Problem;
 /** Asks the policy for removals, on what is on record or on what was just read. */
 @ApplicationScoped
 public class Removals {
+  private static final Duration PERSONS_PATIENCE = Duration.ofSeconds(10);
+  private static final Duration AGAIN = Duration.ofMillis(200);
+
   private final Snapshots snapshots;
   private final Effects effects;
 
@@ -58,7 +65,7 @@ public class Removals {
    * @return what they overruled, in words; empty if nothing stood against it
    */
   public Optional<String> refuseNow(Removal removal, boolean overruled) {
-    read(removal, new Effects.Job(null, null, "by hand", ""))
+    read(removal, new Effects.Job(null, null, "by hand", ""), PERSONS_PATIENCE)
         .ifPresent(
             why -> {
               throw Problem.conflict("not-read", why + ".", "Do it again when it answers.");
@@ -90,9 +97,11 @@ public class Removals {
   /**
    * Reads what a removal rests on: its account, and what its clients sign in with.
    *
+   * @param patience how long to wait for somebody else who is at the account or a seat just now
    * @return why that could not be done now; empty if all was read
    */
-  Optional<String> read(Removal removal, Effects.Job job) {
+  Optional<String> read(Removal removal, Effects.Job job, Duration patience) {
+    long end = System.nanoTime() + patience.toNanos();
     Snapshot snapshot = snapshot(removal);
     List<Effect> looks = new ArrayList<>();
     looks.add(new Effect.LookAtAccount(removal.account()));
@@ -100,7 +109,12 @@ public class Removals {
     for (Effect look : looks) {
       Effects.Job reading =
           new Effects.Job(null, job.placement(), job.worker(), look.sentence(snapshot));
-      if (!effects.perform(reading, look).equals(Optional.of(Outcome.DONE))) {
+      Optional<Outcome> outcome = effects.perform(reading, look);
+      while (outcome.isEmpty() && System.nanoTime() - end < 0) {
+        LockSupport.parkNanos(AGAIN.toNanos());
+        outcome = effects.perform(reading, look);
+      }
+      if (!outcome.equals(Optional.of(Outcome.DONE))) {
         return Optional.of(look.sentence(snapshot) + ": not possible now");
       }
     }

@@ -381,7 +381,7 @@ public class Runner {
    */
   private boolean mayGo(PlacementRow row, Fingerprint key, Effects.Job job) {
     Removal removal = Removals.of(row.accountId, key.value(), Removal.Door.WITHDRAWAL);
-    Optional<String> unread = removals.read(removal, job);
+    Optional<String> unread = removals.read(removal, job, Duration.ZERO);
     List<Loss> open =
         unread.isPresent() ? List.of() : Loss.open(removals.againstNow(removal), row.overruled);
     if (unread.isEmpty() && open.isEmpty()) {
