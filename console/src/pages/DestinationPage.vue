@@ -132,7 +132,7 @@ const run = () =>
           <template v-for="kind in data.sheet?.seatKinds" :key="kind.name">
             <dt>{{ kind.name }}</dt>
             <dd>
-              keeps private halves,
+              keeps private keys,
               {{ kind.keepsFormer ? "the former one beside" : "one for each" }};
               {{ kind.triesItself ? "signs in when asked" : "its next run is waited for" }}
             </dd>

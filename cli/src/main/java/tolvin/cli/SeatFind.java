@@ -15,9 +15,9 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tolvin.api.Page;
 import tolvin.api.integration.FoundSeatRequest;
 import tolvin.api.integration.FoundSeatsRequest;
-import tolvin.api.integration.SeatView;
 import tolvin.api.key.KeyView;
 import tolvin.connectors.agent.AgentClient;
 import tolvin.connectors.holder.MachineLook;
@@ -209,7 +209,7 @@ final class SeatFind implements Callable<Integer> {
         "Record " + seats.size() + " seats on " + machine + "? Only what is shown is sent.");
     Service service = Service.open();
     UUID of = integration == null ? null : IntegrationCommands.find(service, integration).id();
-    service.postForList("/seats/found", new FoundSeatsRequest(of, seats), SeatView.class);
+    service.post("/seats/found", new FoundSeatsRequest(of, seats), Page.class);
     System.err.println(seats.size() + " seats recorded on " + machine + ".");
     return 0;
   }

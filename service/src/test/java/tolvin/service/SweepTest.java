@@ -302,7 +302,7 @@ class SweepTest {
         .body("possible", hasItem(false))
         .body("sentence", hasItem(containsString("taken out there")));
 
-    // taken into the books it is changed through that source alone, and believed by reading
+    // adopted, it is changed through that source alone, and believed by reading
     settle(finding(account, "unknown-key"), "adopt", Map.of("identityId", Caller.addIdentity()));
     String before = content(sftp.authorizedKeys("kept"));
     String placement = api().get("/api/v1/placements?account=" + account).path("items[0].id");
@@ -312,7 +312,7 @@ class SweepTest {
         .then()
         .statusCode(200);
     Ports.await(
-        "whoever keeps the source is asked",
+        "the keeper of the source is asked",
         Duration.ofSeconds(30),
         () ->
             "take-out"

@@ -6,8 +6,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * An entry found on an account.
  *
- * @param ignored true if the server ignores it, since it cannot read all of it; else
- *     absent
+ * @param ignored true if the server ignores it, since it cannot read all of it; else absent
  */
 public record RegisteredView(
     String key,

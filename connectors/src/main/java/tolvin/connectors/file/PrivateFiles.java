@@ -123,10 +123,10 @@ public final class PrivateFiles {
   public static byte[] pkcs8(SecretPair pair, char[] passphrase, SecureRandom random) {
     CharArrayWriter text = new CharArrayWriter();
     try (JcaPEMWriter writer = new JcaPEMWriter(text)) {
-      PrivateKey half = pair.privateKey();
+      PrivateKey privateKey = pair.privateKey();
       writer.writeObject(
           new JcaPKCS8Generator(
-              half,
+              privateKey,
               new JceOpenSSLPKCS8EncryptorBuilder(NISTObjectIdentifiers.id_aes256_CBC)
                   .setProvider(PROVIDER)
                   .setPRF(PKCS8Generator.PRF_HMACSHA256)
@@ -191,13 +191,13 @@ public final class PrivateFiles {
 
   private static SecretPair pair(PrivateKeyInfo info) throws RefusedException {
     try {
-      AsymmetricKeyParameter half = PrivateKeyFactory.createKey(info);
+      AsymmetricKeyParameter privateKey = PrivateKeyFactory.createKey(info);
       AsymmetricKeyParameter open;
-      if (half instanceof Ed25519PrivateKeyParameters edwards) {
+      if (privateKey instanceof Ed25519PrivateKeyParameters edwards) {
         open = edwards.generatePublicKey();
-      } else if (half instanceof RSAPrivateCrtKeyParameters rsa) {
+      } else if (privateKey instanceof RSAPrivateCrtKeyParameters rsa) {
         open = new RSAKeyParameters(false, rsa.getModulus(), rsa.getPublicExponent());
-      } else if (half instanceof ECPrivateKeyParameters ec) {
+      } else if (privateKey instanceof ECPrivateKeyParameters ec) {
         var curve = ec.getParameters();
         open =
             new ECPublicKeyParameters(
@@ -209,7 +209,7 @@ public final class PrivateFiles {
       PublicKey key = DerKeys.readSpki(spki.getEncoded());
       byte[] secret =
           key.type() == KeyType.ED25519
-              ? ((Ed25519PrivateKeyParameters) half).getEncoded()
+              ? ((Ed25519PrivateKeyParameters) privateKey).getEncoded()
               : info.getEncoded();
       return new SecretPair(key, secret);
     } catch (IOException | RuntimeException damaged) {

@@ -85,7 +85,7 @@ public record PrivateFileLook(
     return new PrivateFileLook(path, "private", mode, encrypted, hardware, key, beside, comment);
   }
 
-  /** Whether group or others can read it, for which OpenSSH passes over it. */
+  /** Whether group or others can read it, for which OpenSSH ignores it. */
   public boolean isOpen() {
     return (mode & 077) != 0;
   }

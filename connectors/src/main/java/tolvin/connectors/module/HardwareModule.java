@@ -194,9 +194,9 @@ public final class HardwareModule implements AutoCloseable {
                 () ->
                     new SigningException(
                         "The module holds no key “" + label + "”.", "List its keys to see."));
-    PrivateKey half;
+    PrivateKey privateKey;
     try {
-      half = (PrivateKey) store.getKey(label, null);
+      privateKey = (PrivateKey) store.getKey(label, null);
     } catch (GeneralSecurityException e) {
       throw failed(e);
     }
@@ -208,7 +208,7 @@ public final class HardwareModule implements AutoCloseable {
 
       @Override
       public byte[] sign(byte[] data, String algorithm) throws SigningException {
-        return SecretPair.signed(held.key(), half, data, algorithm);
+        return SecretPair.signed(held.key(), privateKey, data, algorithm);
       }
 
       @Override

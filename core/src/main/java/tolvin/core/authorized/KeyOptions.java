@@ -20,8 +20,8 @@ import tolvin.core.key.RefusedException;
 
 /**
  * The options before a key in {@code authorized_keys} (sshd(8), AUTHORIZED_KEYS FILE FORMAT). A
- * server passes over a line with an option that it does not know, without a word to the client; so
- * what is not documented is refused here.
+ * server ignores a line with an option that it does not know, without a word to the client; so what
+ * is not documented is refused here.
  *
  * @param all the options in their order
  */

@@ -161,7 +161,7 @@ final class PrivateSection {
           if (!p.multiply(q).equals(modulus) || p.bitLength() < 2 || q.bitLength() < 2) {
             throw damaged();
           }
-          PrivateKey half =
+          PrivateKey privateKey =
               KeyFactory.getInstance("RSA")
                   .generatePrivate(
                       new RSAPrivateCrtKeySpec(
@@ -173,7 +173,8 @@ final class PrivateSection {
                           secret.mod(p.subtract(BigInteger.ONE)),
                           secret.mod(q.subtract(BigInteger.ONE)),
                           coefficient));
-          return new SecretPair(new KeyNumbers.Rsa(modulus, exponent).key(), half.getEncoded());
+          return new SecretPair(
+              new KeyNumbers.Rsa(modulus, exponent).key(), privateKey.getEncoded());
         }
         default -> {
           String curve = new String(wire.string("curve name"), StandardCharsets.US_ASCII);
@@ -182,13 +183,13 @@ final class PrivateSection {
           java.security.AlgorithmParameters parameters =
               java.security.AlgorithmParameters.getInstance("EC");
           parameters.init(new ECGenParameterSpec(curve.replace("nistp", "secp") + "r1"));
-          PrivateKey half =
+          PrivateKey privateKey =
               KeyFactory.getInstance("EC")
                   .generatePrivate(
                       new ECPrivateKeySpec(
                           wire.positive("private key"),
                           parameters.getParameterSpec(ECParameterSpec.class)));
-          return new SecretPair(named, half.getEncoded());
+          return new SecretPair(named, privateKey.getEncoded());
         }
       }
     } catch (GeneralSecurityException e) {

@@ -61,7 +61,7 @@ public record SecretPair(PublicKey key, byte[] secret) implements Signer {
    *
    * @throws SigningException if the algorithm is not one of the key's, or the platform refuses
    */
-  public static byte[] signed(PublicKey key, PrivateKey half, byte[] data, String algorithm)
+  public static byte[] signed(PublicKey key, PrivateKey privateKey, byte[] data, String algorithm)
       throws SigningException {
     SignatureAlgorithm chosen =
         SignatureAlgorithm.ofWord(algorithm)
@@ -77,7 +77,7 @@ public record SecretPair(PublicKey key, byte[] secret) implements Signer {
                         "Choose an algorithm of its type."));
     try {
       Signature signature = Signature.getInstance(chosen.platformName());
-      signature.initSign(half);
+      signature.initSign(privateKey);
       signature.update(data);
       byte[] bytes = signature.sign();
       return new WireOut()

@@ -9,7 +9,7 @@
  * <pre>
  *   planned → made → placed → supplied → proven → watched → withdrawn → done
  *      \________\________\_________\________\_________\________/
- *                     put back (until the old half is removed)
+ *                     rolled back (until the old private key is removed)
  * </pre>
  */
 package tolvin.core.rotation;

@@ -85,7 +85,7 @@ class RotationTest {
     }
   }
 
-  /** Put back after every number of effects, with a fault on the way back. */
+  /** Rolled back after every number of effects, with a fault on the way back. */
   @ParameterizedTest
   @EnumSource(Fault.class)
   void putBackFromAnywhereBreaksNothing(Fault fault) {
@@ -185,7 +185,7 @@ class RotationTest {
   @ParameterizedTest
   @EnumSource(
       value = Direction.class,
-      names = {"FORWARD", "BACK"})
+      names = {"RUNNING", "ROLLING_BACK"})
   void aKeyTakenOutByHandEndsItsPlacement(Direction direction) {
     int removed = 0;
     for (int seed = 0; seed < 40; seed++) {

@@ -177,7 +177,7 @@ public class ByHand {
    * @param found what stands there now
    * @param wanted whether the key is to stand there
    * @return what stands there, once it is as wanted
-   * @throws PortException while it waits for whoever keeps that source
+   * @throws PortException while it waits for that source's keeper
    */
   public List<Registered> throughSource(
       UUID accountId, Fingerprint key, boolean wanted, List<Registered> found)

@@ -113,7 +113,7 @@ public class HandOvers {
   }
 
   /**
-   * Makes sure that a partner, or whoever keeps an account's other source, is asked to register a
+   * Makes sure that a partner, or the keeper of an account's other source, is asked to register a
    * key, or to take it out.
    */
   @Transactional(Transactional.TxType.MANDATORY)

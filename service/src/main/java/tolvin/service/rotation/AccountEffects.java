@@ -127,7 +127,7 @@ class AccountEffects {
     }
   }
 
-  /** Another source rewrites it: whoever keeps that one is asked, and what stands there is read. */
+  /** Another source rewrites it: its keeper is asked, and what stands there is read. */
   private record ThroughSource(AccountPort port, Place where, ByHand byHand, UUID account)
       implements Way {
     @Override

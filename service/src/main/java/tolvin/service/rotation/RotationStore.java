@@ -49,7 +49,7 @@ public class RotationStore extends RowStore<RotationRow> {
         "r.endedAt is null and (r.oldKeyId = :key or r.newKeyId = :key)", Map.of("key", key));
   }
 
-  /** Whether a rotation of this key was put back or stopped after a moment. */
+  /** Whether a rotation of this key was rolled back or stopped after a moment. */
   boolean wasGivenUpSince(UUID key, Instant since) {
     return one(
             "r.oldKeyId = :key and r.outcome in (ROLLED_BACK, STOPPED) and r.endedAt > :since",

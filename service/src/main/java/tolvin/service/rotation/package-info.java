@@ -1,2 +1,2 @@
-/** Rotations: planned, run by the runner, put back. */
+/** Rotations: planned, run by the runner, rolled back. */
 package tolvin.service.rotation;

@@ -323,10 +323,10 @@ public final class Device {
     }
   }
 
-  private byte[] sealed(byte[] half, KeyType type, String application) {
+  private byte[] sealed(byte[] privateKey, KeyType type, String application) {
     byte[] nonce = new byte[NONCE];
     random.nextBytes(nonce);
-    byte[] body = crypt(Cipher.ENCRYPT_MODE, nonce, half, type, application);
+    byte[] body = crypt(Cipher.ENCRYPT_MODE, nonce, privateKey, type, application);
     byte[] handle = Arrays.copyOf(nonce, NONCE + body.length);
     System.arraycopy(body, 0, handle, NONCE, body.length);
     return handle;
@@ -340,14 +340,14 @@ public final class Device {
     if (handle.length <= NONCE) {
       throw new DeviceException(Kind.NO_SUCH_KEY);
     }
-    byte[] half =
+    byte[] privateKey =
         crypt(
             Cipher.DECRYPT_MODE,
             Arrays.copyOf(handle, NONCE),
             Arrays.copyOfRange(handle, NONCE, handle.length),
             key.key().type(),
             key.key().application().orElseThrow());
-    if (half == null) {
+    if (privateKey == null) {
       throw new DeviceException(Kind.NO_SUCH_KEY);
     }
     try {
@@ -355,8 +355,8 @@ public final class Device {
       return new SecretPair(
           plain,
           plain.type() == KeyType.ED25519
-              ? Arrays.copyOfRange(half, half.length - 32, half.length)
-              : half);
+              ? Arrays.copyOfRange(privateKey, privateKey.length - 32, privateKey.length)
+              : privateKey);
     } catch (RefusedException e) {
       throw new DeviceException(Kind.NO_SUCH_KEY);
     }
@@ -391,7 +391,7 @@ public final class Device {
             .toBytes();
     try {
       Signature signature = Signature.getInstance("SHA256withECDSA");
-      signature.initSign(identity.half());
+      signature.initSign(identity.privateKey());
       signature.update(data);
       signature.update(sha256(challenge));
       return out.string(identity.certificate().getEncoded())

@@ -39,9 +39,9 @@ import tolvin.core.proof.Attestation;
  * 8.2.1).
  *
  * @param certificate the maker's own certificate
- * @param half its private key
+ * @param privateKey its private key
  */
-public record Maker(X509Certificate certificate, PrivateKey half) {
+public record Maker(X509Certificate certificate, PrivateKey privateKey) {
   private static final ASN1ObjectIdentifier MODEL =
       new ASN1ObjectIdentifier("1.3.6.1.4.1.45724.1.1.4");
   private static final Duration LIFE = Duration.ofDays(7300);
@@ -50,9 +50,9 @@ public record Maker(X509Certificate certificate, PrivateKey half) {
    * A device's certificate and the private key behind it.
    *
    * @param certificate signed by the maker
-   * @param half what the device signs attestations with
+   * @param privateKey what the device signs attestations with
    */
-  public record DeviceIdentity(X509Certificate certificate, PrivateKey half) {}
+  public record DeviceIdentity(X509Certificate certificate, PrivateKey privateKey) {}
 
   /** A maker that was kept in a file, or a new one; its certificate lies beside, in PEM. */
   public static Maker kept(Path file, String name) throws IOException {
@@ -73,7 +73,7 @@ public record Maker(X509Certificate certificate, PrivateKey half) {
           file,
           List.of(
               Base64.getEncoder().encodeToString(certificate),
-              Base64.getEncoder().encodeToString(maker.half().getEncoded())));
+              Base64.getEncoder().encodeToString(maker.privateKey().getEncoded())));
       Files.writeString(file.resolveSibling("maker.pem"), Pem.write("CERTIFICATE", certificate));
       return maker;
     } catch (GeneralSecurityException | RefusedException e) {
@@ -95,7 +95,7 @@ public record Maker(X509Certificate certificate, PrivateKey half) {
     X500Name issuer = X500Name.getInstance(certificate.getSubjectX500Principal().getEncoded());
     X500Name subject =
         new X500Name("CN=Device Attestation, OU=Authenticator Attestation, O=Simulated Keys, C=AQ");
-    return new DeviceIdentity(certificate(subject, issuer, pair, half, model), pair.getPrivate());
+    return new DeviceIdentity(certificate(subject, issuer, pair, privateKey, model), pair.getPrivate());
   }
 
   private static X509Certificate certificate(
