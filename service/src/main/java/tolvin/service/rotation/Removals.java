@@ -1,15 +1,13 @@
 package tolvin.service.rotation;
 
-import java.util.concurrent.locks.LockSupport;
-
-import java.time.Duration;
-
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Collectors;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Snapshot;

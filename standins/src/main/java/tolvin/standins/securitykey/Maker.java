@@ -95,7 +95,8 @@ public record Maker(X509Certificate certificate, PrivateKey privateKey) {
     X500Name issuer = X500Name.getInstance(certificate.getSubjectX500Principal().getEncoded());
     X500Name subject =
         new X500Name("CN=Device Attestation, OU=Authenticator Attestation, O=Simulated Keys, C=AQ");
-    return new DeviceIdentity(certificate(subject, issuer, pair, privateKey, model), pair.getPrivate());
+    return new DeviceIdentity(
+        certificate(subject, issuer, pair, privateKey, model), pair.getPrivate());
   }
 
   private static X509Certificate certificate(
