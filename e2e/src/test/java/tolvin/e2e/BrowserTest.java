@@ -488,9 +488,11 @@ class BrowserTest {
             });
   }
 
+  /** Presses a button; while what was pressed before is under way, it would not be heard. */
   private static void click(String name) {
     By button =
-        By.xpath("//button[normalize-space()='" + name + "' or normalize-space(.)='" + name + "']");
+        By.xpath(
+            "//button[normalize-space(.)='" + name + "'][not(contains(@class, 'btn-loading'))]");
     waiting(20)
         .until(
             b -> b.findElements(button).stream().anyMatch(e -> e.isDisplayed() && e.isEnabled()));
