@@ -131,13 +131,16 @@ class RemovalsTest {
     String goes = both.get(0);
     String line = api().get("/api/v1/placements/" + goes).path("line");
     Files.write(client.server().authorizedKeys("held"), List.of(line));
-    withdraw(goes).then().statusCode(200);
-    Ports.await("it stays", LONG, () -> !state(goes).equals("withdrawing"));
-    api()
-        .get("/api/v1/placements/" + goes)
+    var asked = withdraw(goes);
+    if (asked.statusCode() == 200) {
+      Ports.await("it stays", LONG, () -> !state(goes).equals("withdrawing"));
+      asked = api().get("/api/v1/placements/" + goes);
+    } // else the service had read the account by itself, and refused at once
+    String said = asked.statusCode() == 200 ? "reason" : "detail";
+    asked
         .then()
-        .body("reason", containsString("held job → held@"))
-        .body("reason", containsString("could not sign in any more"));
+        .body(said, containsString("held job → held@"))
+        .body(said, containsString("could not sign in any more"));
     assertThat(client.lines()).contains(line);
     assertThat(signsIn(client)).isTrue();
     // the other key may have been restored by now, which was lost soon after it was written
