@@ -1,7 +1,5 @@
 package tolvin.core.diagnosis;
 
-import java.util.Locale;
-
 /**
  * The causes that are known, in the order in which a sign-in meets them, each with its remedy. What
  * is met first hides what would be met later.
@@ -120,10 +118,5 @@ public enum CauseKind {
   /** What to do about it. */
   public String remedy() {
     return remedy;
-  }
-
-  /** Its word. */
-  public String word() {
-    return name().toLowerCase(Locale.ROOT).replace('_', '-');
   }
 }

@@ -1,8 +1,8 @@
 package tolvin.core.form;
 
 import java.util.Arrays;
-import java.util.Locale;
 import java.util.Optional;
+import tolvin.core.word.Words;
 
 /** A notation in which a public key comes or is given out. */
 public enum Form {
@@ -31,7 +31,7 @@ public enum Form {
 
   /** The notation's name for programs: its constant in lower case with hyphens. */
   public String word() {
-    return name().toLowerCase(Locale.ROOT).replace('_', '-');
+    return Words.of(this);
   }
 
   /** The notation with a name. */

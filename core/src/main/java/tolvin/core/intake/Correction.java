@@ -1,6 +1,6 @@
 package tolvin.core.intake;
 
-import java.util.Locale;
+import tolvin.core.word.Words;
 
 /** What was put right on the way in. Each is safe: it cannot turn one key into another. */
 public enum Correction {
@@ -34,6 +34,6 @@ public enum Correction {
 
   /** The name for programs. */
   public String word() {
-    return name().toLowerCase(Locale.ROOT).replace('_', '-');
+    return Words.of(this);
   }
 }

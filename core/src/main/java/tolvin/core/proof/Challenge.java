@@ -4,6 +4,7 @@ import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Base64;
+import tolvin.core.word.Words;
 
 /**
  * What somebody signs to prove that they hold a private key: a few lines that say what the proof is
@@ -39,7 +40,7 @@ public record Challenge(
 
     /** The word in the challenge's text. */
     public String word() {
-      return name().toLowerCase(java.util.Locale.ROOT).replace('_', '-');
+      return Words.of(this);
     }
   }
 

@@ -13,7 +13,6 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -135,7 +134,7 @@ public final class RulebookText {
   private Condition condition(Node node) {
     Map<String, Property> names = new LinkedHashMap<>();
     for (Property property : Property.values()) {
-      names.put(property.name().toLowerCase(Locale.ROOT).replace('_', '-'), property);
+      names.put(Words.of(property), property);
     }
     Map<Property, Set<String>> values = new EnumMap<>(Property.class);
     tree.map(node, Set.of(), names.keySet())

@@ -2,6 +2,7 @@ package tolvin.core.sheet;
 
 import java.util.List;
 import java.util.Set;
+import tolvin.core.word.Words;
 
 /**
  * What an answer means.
@@ -40,7 +41,7 @@ public record Meaning(Set<String> states, String at, List<String> is, Word means
 
     /** As it stands in a sheet. */
     public String word() {
-      return name().toLowerCase(java.util.Locale.ROOT).replace('_', '-');
+      return Words.of(this);
     }
   }
 }

@@ -1,6 +1,6 @@
 package tolvin.core.weak;
 
-import java.util.Locale;
+import tolvin.core.word.Words;
 
 /**
  * Why a well-formed key must not be trusted.
@@ -26,7 +26,7 @@ public record Weakness(Kind kind, String detail) {
 
     /** The name for programs. */
     public String word() {
-      return name().toLowerCase(Locale.ROOT).replace('_', '-');
+      return Words.of(this);
     }
   }
 

@@ -16,7 +16,12 @@ public final class Words {
 
   /** The word of a constant, such as {@code sftp-server}. */
   public static String of(Enum<?> constant) {
-    return constant.name().toLowerCase(Locale.ROOT).replace('_', '-');
+    return ofName(constant.name());
+  }
+
+  /** The word of a constant with a name, such as {@code SFTP_SERVER}. */
+  public static String ofName(String name) {
+    return name.toLowerCase(Locale.ROOT).replace('_', '-');
   }
 
   /** A constant in the middle of a sentence, such as {@code rolled back}. */

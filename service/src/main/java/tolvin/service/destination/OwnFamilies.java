@@ -225,14 +225,13 @@ final class OwnFamilies {
   }
 
   private static String form(String word) {
-    for (Form form : Form.values()) {
-      if (form.word().equals(word)) {
-        return word;
-      }
-    }
-    throw Problem.invalid(
-        "There is no form “" + word + "” of a public key.",
-        "tolvin key give --help lists the forms.");
+    return Form.ofWord(word)
+        .map(Form::word)
+        .orElseThrow(
+            () ->
+                Problem.invalid(
+                    "There is no form “" + word + "” of a public key.",
+                    "tolvin key give --help lists the forms."));
   }
 
   private static String emptyToNull(String text) {

@@ -33,6 +33,7 @@ import tolvin.core.intake.Outcome;
 import tolvin.core.key.Refusal;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
+import tolvin.core.word.Words;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.identity.IdentityRow;
@@ -307,7 +308,7 @@ public class Intakes {
 
   private static RefusalView view(Refusal refusal) {
     return new RefusalView(
-        refusal.reason().name().toLowerCase(Locale.ROOT).replace('_', '-'),
+        Words.of(refusal.reason()),
         refusal.sentence(),
         refusal.remedy(),
         refusal.position() < 0 ? null : refusal.position());

@@ -9,7 +9,6 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
@@ -27,6 +26,7 @@ import tolvin.core.rulebook.Facts;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.weak.Weakness;
+import tolvin.core.word.Words;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
@@ -351,9 +351,7 @@ public class Keys {
   private static Problem notAKey(Refusal.Reason reason, String sentence, String remedy) {
     return new Problem(
         422,
-        reason == Refusal.Reason.PRIVATE_KEY
-            ? "private-key"
-            : "not-a-key-" + reason.name().toLowerCase(Locale.ROOT).replace('_', '-'),
+        reason == Refusal.Reason.PRIVATE_KEY ? "private-key" : "not-a-key-" + Words.of(reason),
         "Not a key that can be taken",
         sentence,
         remedy);

@@ -10,7 +10,6 @@ import java.time.Instant;
 import java.util.Base64;
 import java.util.EnumSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -32,6 +31,7 @@ import tolvin.core.proof.ProofKind;
 import tolvin.core.rulebook.Demand;
 import tolvin.core.rulebook.Facts;
 import tolvin.core.rulebook.Verdict;
+import tolvin.core.word.Words;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
@@ -365,7 +365,7 @@ public class Proofs {
   private static Problem problem(Refusal refusal) {
     return new Problem(
         422,
-        "no-proof-" + refusal.reason().name().toLowerCase(Locale.ROOT).replace('_', '-'),
+        "no-proof-" + Words.of(refusal.reason()),
         "This proves nothing",
         refusal.sentence(),
         refusal.remedy());

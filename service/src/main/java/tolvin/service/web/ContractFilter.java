@@ -1,9 +1,6 @@
 package tolvin.service.web;
 
 import io.quarkus.smallrye.openapi.OpenApiFilter;
-import java.util.ArrayList;
-import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -14,6 +11,7 @@ import org.jboss.jandex.ClassInfo;
 import org.jboss.jandex.DotName;
 import org.jboss.jandex.IndexView;
 import org.jboss.jandex.RecordComponentInfo;
+import tolvin.core.word.Words;
 
 /**
  * Completes the OpenAPI document by what the records say: constants by their words, and every field
@@ -44,11 +42,10 @@ public class ContractFilter implements OASFilter {
 
   private void complete(String name, Schema schema) {
     if (schema.getEnumeration() != null) {
-      List<Object> words = new ArrayList<>();
-      schema
-          .getEnumeration()
-          .forEach(c -> words.add(c.toString().toLowerCase(Locale.ROOT).replace('_', '-')));
-      schema.setEnumeration(words);
+      schema.setEnumeration(
+          schema.getEnumeration().stream()
+              .<Object>map(constant -> Words.ofName(constant.toString()))
+              .toList());
       return;
     }
     ClassInfo record = records.getOrDefault(name, records.get(name.replaceAll("\\d+$", "")));

@@ -1,6 +1,5 @@
 package tolvin.service.web;
 
-import java.util.Locale;
 import tolvin.api.ProblemView;
 
 /**
@@ -66,18 +65,5 @@ public final class Problem extends RuntimeException {
   /** The state of things does not allow it. */
   public static Problem conflict(String type, String detail, String remedy) {
     return new Problem(409, type, "Not possible as things are", detail, remedy);
-  }
-
-  /** One of the words that an input may be. */
-  public static <E extends Enum<E>> E word(Class<E> words, String value, String what) {
-    try {
-      return Enum.valueOf(words, String.valueOf(value).toUpperCase(Locale.ROOT).replace('-', '_'));
-    } catch (IllegalArgumentException unknown) {
-      throw invalid(
-          "“" + value + "” is no " + what + ".",
-          "Use one of: "
-              + java.util.Arrays.toString(words.getEnumConstants()).toLowerCase(Locale.ROOT)
-              + ".");
-    }
   }
 }
