@@ -4,9 +4,6 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.JsonNodeFactory;
 import com.fasterxml.jackson.databind.node.ObjectNode;
-import com.networknt.schema.JsonSchemaFactory;
-import com.networknt.schema.SpecVersion;
-import com.networknt.schema.ValidationMessage;
 import com.sun.net.httpserver.HttpExchange;
 import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
@@ -19,6 +16,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import tolvin.api.contract.OpenApiDocument;
 
 /**
  * Stands in for the service: it answers whatever the OpenAPI document allows, chosen by a seed, and
@@ -27,27 +25,20 @@ import java.util.Random;
 final class AnsweringService implements AutoCloseable {
   static final String ID = "00000000-0000-4000-8000-000000000001";
   private static final ObjectMapper JSON = new ObjectMapper();
-  private static final String SCHEMAS = "#/components/schemas/";
 
-  private final JsonNode document;
+  private final OpenApiDocument document;
   private final HttpServer server;
   private final List<String> wrong = new ArrayList<>();
   private Random random = new Random(0);
 
   AnsweringService() throws IOException {
     document =
-        JSON.readTree(Path.of(System.getProperty("tolvin.root"), "console/openapi.json").toFile());
-    document.at("/components/schemas").forEach(AnsweringService::close);
+        new OpenApiDocument(
+            JSON.readTree(
+                Path.of(System.getProperty("tolvin.root"), "console/openapi.json").toFile()));
     server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
     server.createContext("/", this::answer);
     server.start();
-  }
-
-  /** A field that the document does not name is a mistake. */
-  private static void close(JsonNode schema) {
-    if (schema.has("properties")) {
-      ((ObjectNode) schema).put("additionalProperties", false);
-    }
   }
 
   /** The file that tells the client where the service is. */
@@ -73,13 +64,13 @@ final class AnsweringService implements AutoCloseable {
     byte[] sent = exchange.getRequestBody().readAllBytes();
     byte[] answer = new byte[0];
     try {
-      Optional<JsonNode> call = call(method, path);
+      Optional<JsonNode> call = document.call(method, path);
       if (call.isEmpty()) {
         wrong.add("no such call: " + method + " " + path);
       } else {
         check(method + " " + path, call.get(), sent);
-        JsonNode schema = call.get().at("/responses/200/content/application~1json/schema");
-        answer = schema.isMissingNode() ? answer : JSON.writeValueAsBytes(instance(schema));
+        Optional<JsonNode> schema = OpenApiDocument.body(call.get().at("/responses/200"));
+        answer = schema.isEmpty() ? answer : JSON.writeValueAsBytes(instance(schema.get()));
       }
     } catch (RuntimeException e) {
       wrong.add(method + " " + path + ": " + e);
@@ -91,42 +82,18 @@ final class AnsweringService implements AutoCloseable {
     }
   }
 
-  private Optional<JsonNode> call(String method, String path) {
-    JsonNode paths = document.get("paths");
-    List<JsonNode> fitting = new ArrayList<>();
-    for (Map.Entry<String, JsonNode> one : paths.properties()) {
-      if (one.getValue().has(method)
-          && path.matches(one.getKey().replaceAll("\\{[^}]*}", "[^/]+"))) {
-        if (one.getKey().equals(path)) {
-          return Optional.of(one.getValue().get(method));
-        }
-        fitting.add(one.getValue().get(method));
+  private void check(String call, JsonNode operation, byte[] sent) throws IOException {
+    Optional<JsonNode> said = OpenApiDocument.body(operation.path("requestBody"));
+    if (said.isPresent() && sent.length > 0) {
+      for (String message : document.wrong(said.get(), JSON.readTree(sent))) {
+        wrong.add(call + ": " + message);
       }
     }
-    return fitting.stream().findFirst();
   }
 
-  private void check(String call, JsonNode operation, byte[] sent) throws IOException {
-    JsonNode said = operation.at("/requestBody/content/application~1json/schema");
-    if (said.isMissingNode() || sent.length == 0) {
-      return;
-    }
-    ObjectNode schema = said.deepCopy();
-    schema.set("components", document.get("components"));
-    JsonSchemaFactory.getInstance(SpecVersion.VersionFlag.V202012)
-        .getSchema(schema)
-        .validate(JSON.readTree(sent))
-        .stream()
-        .map(ValidationMessage::getMessage)
-        .forEach(message -> wrong.add(call + ": " + message));
-  }
-
-  private JsonNode instance(JsonNode schema) {
+  private JsonNode instance(JsonNode said) {
     JsonNodeFactory make = JsonNodeFactory.instance;
-    if (schema.has("$ref")) {
-      String name = schema.get("$ref").asText().substring(SCHEMAS.length());
-      return instance(document.at("/components/schemas/" + name));
-    }
+    JsonNode schema = document.resolved(said);
     if (schema.has("enum")) {
       return schema.get("enum").get(random.nextInt(schema.get("enum").size()));
     }

@@ -1,0 +1,2 @@
+/** What the tests of service and client hold each other to. */
+package tolvin.api.contract;
