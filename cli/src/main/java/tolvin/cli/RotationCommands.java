@@ -421,11 +421,10 @@ final class RotationCommands {
               && attempts.get(shown).outcome() != Attempt.Outcome.RUNNING;
           shown++) {
         AttemptView attempt = attempts.get(shown);
-        String reason = attempt.reason();
         String line =
             (attempt.outcome() == Attempt.Outcome.DONE ? "✓ " : "✗ ")
                 + attempt.sentence()
-                + (reason == null || reason.isEmpty() ? "" : ": " + reason);
+                + (attempt.reason().isEmpty() ? "" : ": " + attempt.reason());
         if (!line.equals(last)) { // what is tried again, with the same end, is said once
           show.out().println(line);
           show.out().flush();
