@@ -39,6 +39,8 @@ import tolvin.service.store.ClockStore;
 class Effects {
   private static final Logger LOG = Logger.getLogger(Effects.class);
 
+  private static final long PAUSE_MILLIS = 100;
+
   private final RotationStore store;
   private final AccountStore accounts;
   private final SeatStore seats;
@@ -182,6 +184,17 @@ class Effects {
               end(attempt, Outcome.DONE, "", false);
               return true;
             });
+  }
+
+  /** Waits a moment for somebody else who is at it; false if this thread is told to end. */
+  static boolean pause() {
+    try {
+      Thread.sleep(PAUSE_MILLIS);
+      return true;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return false;
+    }
   }
 
   /** How it ended; empty if somebody else is at the same account or seat just now. */

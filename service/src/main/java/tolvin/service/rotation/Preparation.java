@@ -15,7 +15,6 @@ import tolvin.core.rotation.Effect;
 @ApplicationScoped
 class Preparation {
   private static final Duration PATIENCE = Duration.ofSeconds(20);
-  private static final long PAUSE_MILLIS = 100;
 
   private final Snapshots snapshots;
   private final Effects effects;
@@ -40,20 +39,9 @@ class Preparation {
           effects.perform(
               new Effects.Job(rotation, null, "preparation", effect.sentence(situation.snapshot())),
               effect);
-      if (outcome.isEmpty() && !paused()) {
+      if (outcome.isEmpty() && !Effects.pause()) {
         return;
       }
-    }
-  }
-
-  /** Somebody else is at it just now. */
-  private static boolean paused() {
-    try {
-      Thread.sleep(PAUSE_MILLIS);
-      return true;
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      return false;
     }
   }
 }

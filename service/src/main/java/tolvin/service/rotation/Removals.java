@@ -7,7 +7,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Collectors;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Snapshot;
@@ -24,7 +23,6 @@ import tolvin.service.web.Problem;
 @ApplicationScoped
 public class Removals {
   private static final Duration PERSONS_PATIENCE = Duration.ofSeconds(10);
-  private static final Duration AGAIN = Duration.ofMillis(200);
 
   private final Snapshots snapshots;
   private final Effects effects;
@@ -108,8 +106,7 @@ public class Removals {
       Effects.Job reading =
           new Effects.Job(null, job.placement(), job.worker(), look.sentence(snapshot));
       Optional<Outcome> outcome = effects.perform(reading, look);
-      while (outcome.isEmpty() && System.nanoTime() - end < 0) {
-        LockSupport.parkNanos(AGAIN.toNanos());
+      while (outcome.isEmpty() && System.nanoTime() - end < 0 && Effects.pause()) {
         outcome = effects.perform(reading, look);
       }
       if (!outcome.equals(Optional.of(Outcome.DONE))) {
