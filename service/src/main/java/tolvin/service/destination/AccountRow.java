@@ -7,12 +7,15 @@ import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
 import tolvin.core.estate.Management;
+import tolvin.core.estate.Registered;
 import tolvin.core.estate.SignInMode;
+import tolvin.core.key.Fingerprint;
 
 /** A login on a destination, and what was found there last. */
 @Entity
@@ -72,5 +75,16 @@ public class AccountRow {
       Instant addedAt,
       Instant usedAt,
       Instant endsAt,
-      boolean ignored) {}
+      boolean ignored) {
+
+    /** What is known of it where keys are compared; the destination's details are left out. */
+    public Registered asRegistered() {
+      return new Registered(
+          new Fingerprint(key),
+          line,
+          Optional.ofNullable(endsAt),
+          ignored,
+          Registered.Details.NONE);
+    }
+  }
 }

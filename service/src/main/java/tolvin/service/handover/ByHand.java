@@ -90,13 +90,7 @@ public class ByHand {
     return inNewTransaction(
         () ->
             accounts.get(accountId).registered.stream()
-                .map(
-                    r ->
-                        new Registered(
-                            new Fingerprint(r.key()),
-                            r.line(),
-                            Optional.ofNullable(r.endsAt()),
-                            Registered.Details.NONE))
+                .map(AccountRow.Entry::asRegistered)
                 .toList());
   }
 

@@ -24,7 +24,6 @@ import tolvin.core.estate.AccountProof;
 import tolvin.core.estate.Dependence;
 import tolvin.core.estate.Feed;
 import tolvin.core.estate.PlacementState;
-import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
 import tolvin.core.estate.SeatProof;
@@ -340,16 +339,7 @@ public class Snapshots {
         row.login + "@" + at.name,
         row.holds,
         Duration.ofSeconds(at.propagationSeconds),
-        row.registered.stream()
-            .map(
-                r ->
-                    new Registered(
-                        new Fingerprint(r.key()),
-                        r.line(),
-                        Optional.ofNullable(r.endsAt()),
-                        r.ignored(),
-                        Registered.Details.NONE))
-            .toList(),
+        row.registered.stream().map(AccountRow.Entry::asRegistered).toList(),
         Optional.ofNullable(row.readAt),
         placed,
         access
