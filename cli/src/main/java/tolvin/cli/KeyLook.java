@@ -74,21 +74,25 @@ final class KeyLook implements Callable<Integer> {
 
   private static final int MOST_REMARKS = 40;
 
-  private static final List<Show.Column<KeyPiece>> ALL =
+  private static final List<Show.Column<KeyPiece.Key>> KEY =
       columns(
-          column("File", KeyPiece::file),
-          column("Line", KeyPiece::line),
-          column("Outcome", KeyPiece::outcome),
-          column("Form", KeyPiece::form),
-          column("Fingerprint", KeyPiece::key, KeyPiece.Key::fingerprint),
-          column("MD5", KeyPiece::key, KeyPiece.Key::md5),
-          column("Type", KeyPiece::key, KeyPiece.Key::type),
-          column("Bits", KeyPiece::key, KeyPiece.Key::bits),
-          column("Application", KeyPiece::key, KeyPiece.Key::application),
-          column("Comment", KeyPiece::key, KeyPiece.Key::comment),
-          column("Options", KeyPiece::key, KeyPiece.Key::options),
-          column("Corrected", KeyPiece::corrected),
-          column("Reason", KeyPiece::reason));
+          column("Fingerprint", KeyPiece.Key::fingerprint),
+          column("MD5", KeyPiece.Key::md5),
+          column("Type", KeyPiece.Key::type),
+          column("Bits", KeyPiece.Key::bits),
+          column("Application", KeyPiece.Key::application),
+          column("Comment", KeyPiece.Key::comment),
+          column("Options", KeyPiece.Key::options));
+
+  private static final List<Show.Column<KeyPiece>> ALL =
+      Show.joined(
+          columns(
+              column("File", KeyPiece::file),
+              column("Line", KeyPiece::line),
+              column("Outcome", KeyPiece::outcome),
+              column("Form", KeyPiece::form)),
+          Show.within(KeyPiece::key, KEY),
+          columns(column("Corrected", KeyPiece::corrected), column("Reason", KeyPiece::reason)));
 
   private static final List<Show.Column<KeyPiece>> MANY =
       columns(
@@ -100,35 +104,31 @@ final class KeyLook implements Callable<Integer> {
           column("Comment or reason", KeyPiece::said));
 
   private static final List<Show.Column<KeyPiece>> DETAILS =
-      columns(
-          column("File", KeyPiece::file),
-          column("Form", KeyPiece::formLabel),
-          column("Fingerprint", KeyPiece::key, KeyPiece.Key::fingerprint),
-          column("MD5", KeyPiece::key, KeyPiece.Key::md5),
-          column("Type", KeyPiece::key, KeyPiece.Key::type),
-          column("Bits", KeyPiece::key, KeyPiece.Key::bits),
-          column("Application", KeyPiece::key, KeyPiece.Key::application),
-          column("Comment", KeyPiece::key, KeyPiece.Key::comment),
-          column("Options", KeyPiece::key, KeyPiece.Key::options),
-          column("Corrected", KeyPiece::correctedBecause),
-          column("Mind", KeyPiece::mind),
-          column("Question", KeyPiece::question),
-          column(
-              "Choices",
-              p ->
-                  p.choices() == null
-                      ? null
-                      : p.choices().stream().map(ChoiceView::label).toList()),
-          column("Refused", KeyPiece::reason),
-          column("Certificate", KeyPiece::certificate, KeyPiece.Certificate::type),
-          column("Serial", KeyPiece::certificate, KeyPiece.Certificate::serial),
-          column("For", KeyPiece::certificate, KeyPiece.Certificate::kind),
-          column("Key id", KeyPiece::certificate, KeyPiece.Certificate::keyId),
-          column("Principals", KeyPiece::certificate, KeyPiece.Certificate::principals),
-          column("Valid from", KeyPiece::certificate, KeyPiece.Certificate::validAfter),
-          column("Valid until", KeyPiece::certificate, KeyPiece.Certificate::validBefore),
-          column("Critical options", KeyPiece::certificate, KeyPiece.Certificate::criticalOptions),
-          column("Extensions", KeyPiece::certificate, KeyPiece.Certificate::extensions),
-          column("Authority", KeyPiece::certificate, KeyPiece.Certificate::authority),
-          column("Signed by", KeyPiece::certificate, KeyPiece.Certificate::signatureAlgorithm));
+      Show.joined(
+          columns(column("File", KeyPiece::file), column("Form", KeyPiece::formLabel)),
+          Show.within(KeyPiece::key, KEY),
+          columns(
+              column("Corrected", KeyPiece::correctedBecause),
+              column("Mind", KeyPiece::mind),
+              column("Question", KeyPiece::question),
+              column(
+                  "Choices",
+                  p ->
+                      p.choices() == null
+                          ? null
+                          : p.choices().stream().map(ChoiceView::label).toList()),
+              column("Refused", KeyPiece::reason),
+              column("Certificate", KeyPiece::certificate, KeyPiece.Certificate::type),
+              column("Serial", KeyPiece::certificate, KeyPiece.Certificate::serial),
+              column("For", KeyPiece::certificate, KeyPiece.Certificate::kind),
+              column("Key id", KeyPiece::certificate, KeyPiece.Certificate::keyId),
+              column("Principals", KeyPiece::certificate, KeyPiece.Certificate::principals),
+              column("Valid from", KeyPiece::certificate, KeyPiece.Certificate::validAfter),
+              column("Valid until", KeyPiece::certificate, KeyPiece.Certificate::validBefore),
+              column(
+                  "Critical options", KeyPiece::certificate, KeyPiece.Certificate::criticalOptions),
+              column("Extensions", KeyPiece::certificate, KeyPiece.Certificate::extensions),
+              column("Authority", KeyPiece::certificate, KeyPiece.Certificate::authority),
+              column(
+                  "Signed by", KeyPiece::certificate, KeyPiece.Certificate::signatureAlgorithm)));
 }

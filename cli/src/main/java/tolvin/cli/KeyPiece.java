@@ -3,7 +3,6 @@ package tolvin.cli;
 import com.fasterxml.jackson.annotation.JsonUnwrapped;
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Locale;
 import java.util.stream.Stream;
 import tolvin.api.intake.ChoiceView;
 import tolvin.core.form.Form;
@@ -107,7 +106,7 @@ record KeyPiece(
         item.line(),
         item.form().map(Form::word).orElse(null),
         item.form().map(Form::label).orElse(null),
-        outcome.getClass().getSimpleName().toLowerCase(Locale.ROOT),
+        outcome.word(),
         said(outcome),
         key(outcome),
         outcome instanceof Outcome.Key read

@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
@@ -79,6 +80,13 @@ final class Show {
   @SuppressWarnings("varargs") // the array goes no further
   static <T> List<Column<T>> columns(Column<T>... columns) {
     return List.of(columns);
+  }
+
+  /** Groups of columns, one behind the other. */
+  @SafeVarargs
+  @SuppressWarnings("varargs") // the array goes no further
+  static <T> List<Column<T>> joined(List<Column<T>>... groups) {
+    return Stream.of(groups).flatMap(List::stream).toList();
   }
 
   /** Columns of a part, for the whole that has it. */

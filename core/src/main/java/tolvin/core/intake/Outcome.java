@@ -1,6 +1,7 @@
 package tolvin.core.intake;
 
 import java.util.List;
+import java.util.Locale;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.KeyCertificate;
 import tolvin.core.key.PublicKey;
@@ -8,6 +9,10 @@ import tolvin.core.key.Refusal;
 
 /** What one piece of an intake turned out to be. */
 public sealed interface Outcome {
+  /** Its word for programs: key, certificate, question or refused. */
+  default String word() {
+    return getClass().getSimpleName().toLowerCase(Locale.ROOT);
+  }
 
   /**
    * A key.

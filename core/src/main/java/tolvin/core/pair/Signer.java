@@ -3,8 +3,8 @@ package tolvin.core.pair;
 import tolvin.core.key.PublicKey;
 
 /**
- * Whoever can sign with a key: a pair in memory, an agent, a hardware module. The private key stays
- * where it is.
+ * Something that signs with a key: a pair in memory, an agent, a hardware module. The private key
+ * stays where it is.
  */
 public interface Signer extends AutoCloseable {
 

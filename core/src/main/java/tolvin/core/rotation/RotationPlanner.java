@@ -358,7 +358,7 @@ public final class RotationPlanner {
         .map(tie -> act(new Effect.ProveSeat(tie.seat(), tie.id(), context.to())));
   }
 
-  /** A seat that stays silent for longer than its expectedInterval allows is told to a person. */
+  /** A person is told of a seat that stays silent for longer than its expected interval allows. */
   private boolean isOverdue(Account account, Ruling ruling) {
     if (ruling.guard() != Ruling.Name.PROVEN) {
       return ruling.guard() != Ruling.Name.QUIET;

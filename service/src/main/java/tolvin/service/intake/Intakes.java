@@ -236,7 +236,7 @@ public class Intakes {
         item.line(),
         item.lines(),
         item.form().map(Form::word).orElse(null),
-        word(outcome),
+        outcome.word(),
         item.corrections().stream()
             .sorted()
             .map((Correction m) -> new CorrectionView(m.word(), m.sentence()))
@@ -283,15 +283,6 @@ public class Intakes {
                               now))))
           .toList();
     }
-  }
-
-  private static String word(Outcome outcome) {
-    if (outcome instanceof Outcome.Key) {
-      return "key";
-    }
-    return outcome instanceof Outcome.Certificate
-        ? "certificate"
-        : outcome instanceof Outcome.Question ? "question" : "refused";
   }
 
   private static ReadKeyView view(Outcome.Key read) {
