@@ -164,7 +164,7 @@ final class AccountCommands {
     @Option(
         names = "--password-file",
         paramLabel = "FILE",
-        description = "For an account that wants both: the password that Tolvin tests it with.")
+        description = "For an account that wants both: the password that Tolvin tries it with.")
     private String passwordFile;
 
     @Override
@@ -238,7 +238,7 @@ final class AccountCommands {
     @Option(
         names = "--password-file",
         paramLabel = "FILE",
-        description = "What Tolvin tests it with beside a key.")
+        description = "What Tolvin tries it with beside a key.")
     private String passwordFile;
 
     @Override

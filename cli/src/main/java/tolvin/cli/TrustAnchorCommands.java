@@ -12,12 +12,12 @@ import picocli.CommandLine.Parameters;
 import tolvin.api.proof.TrustAnchorRequest;
 import tolvin.api.proof.TrustAnchorView;
 
-/** TrustAnchors of security keys. */
+/** Trust anchors: whose attestations of security keys are believed. */
 @Command(
     name = "trust-anchor",
     mixinStandardHelpOptions = true,
     description =
-        "TrustAnchors of security keys whose attestations are believed: list, add, remove.",
+        "Manufacturers of security keys whose attestations are believed: list, add, remove.",
     subcommands = {
       TrustAnchorCommands.List_.class,
       TrustAnchorCommands.Add.class,

@@ -14,7 +14,7 @@ import tolvin.core.estate.SignInMode;
  * @param identityId the person that the account belongs to; absent for service accounts
  * @param managedBy who writes its keys; Tolvin if absent
  * @param otherSource what the other source is
- * @param password for an account that wants a key and a password: what Tolvin tests it with; it is
+ * @param password for an account that wants a key and a password: what Tolvin signs in with; it is
  *     kept in the coffer and never shown
  */
 public record AccountRequest(

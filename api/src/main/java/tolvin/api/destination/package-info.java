@@ -1,2 +1,2 @@
-/** Requests and answers about destination. */
+/** Requests and answers about destinations. */
 package tolvin.api.destination;

@@ -1,2 +1,2 @@
-/** Requests and answers about handover. */
+/** Requests and answers about hand-overs. */
 package tolvin.api.handover;

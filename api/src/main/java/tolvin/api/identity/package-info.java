@@ -1,2 +1,2 @@
-/** Requests and answers about identity. */
+/** Requests and answers about identities. */
 package tolvin.api.identity;

@@ -1,2 +1,2 @@
-/** Requests and answers about intake. */
+/** Requests and answers about keys that are taken in. */
 package tolvin.api.intake;

@@ -1,2 +1,2 @@
-/** Requests and answers about integration. */
+/** Requests and answers about integrations. */
 package tolvin.api.integration;

@@ -1,2 +1,2 @@
-/** Requests and answers about journal. */
+/** Requests and answers about the journal. */
 package tolvin.api.journal;

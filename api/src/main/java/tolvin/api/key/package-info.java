@@ -1,2 +1,2 @@
-/** Requests and answers about key. */
+/** Requests and answers about keys. */
 package tolvin.api.key;

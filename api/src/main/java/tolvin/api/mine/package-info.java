@@ -1,2 +1,2 @@
-/** Requests and answers about mine. */
+/** Requests and answers about what is one's own. */
 package tolvin.api.mine;

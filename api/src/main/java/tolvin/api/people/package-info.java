@@ -1,2 +1,2 @@
-/** Requests and answers about people. */
+/** Requests and answers about sessions, users and tokens. */
 package tolvin.api.people;

@@ -1,2 +1,2 @@
-/** Requests and answers about placement. */
+/** Requests and answers about placements. */
 package tolvin.api.placement;

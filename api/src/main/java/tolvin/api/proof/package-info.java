@@ -1,2 +1,2 @@
-/** Requests and answers about proof. */
+/** Requests and answers about proofs. */
 package tolvin.api.proof;

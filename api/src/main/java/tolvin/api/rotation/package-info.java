@@ -1,2 +1,2 @@
-/** Requests and answers about rotation. */
+/** Requests and answers about rotations. */
 package tolvin.api.rotation;

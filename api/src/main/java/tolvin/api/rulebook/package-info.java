@@ -1,2 +1,2 @@
-/** Requests and answers about rulebook. */
+/** Requests and answers about the rulebook and its verdicts. */
 package tolvin.api.rulebook;

@@ -1,2 +1,2 @@
-/** Requests and answers about schedule. */
+/** Requests and answers about freezes. */
 package tolvin.api.schedule;

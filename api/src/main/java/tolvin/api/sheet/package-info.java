@@ -1,2 +1,2 @@
-/** Requests and answers about sheet. */
+/** Requests and answers about sheets. */
 package tolvin.api.sheet;

@@ -1,2 +1,2 @@
-/** Requests and answers about sweep. */
+/** Requests and answers about sweeps. */
 package tolvin.api.sweep;

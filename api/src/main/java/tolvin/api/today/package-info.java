@@ -1,2 +1,2 @@
-/** Requests and answers about today. */
+/** Requests and answers about what needs a person today. */
 package tolvin.api.today;

@@ -1,2 +1,2 @@
-/** Requests and answers about trial. */
+/** Requests and answers about trials. */
 package tolvin.api.trial;

@@ -23,7 +23,7 @@ import tolvin.core.port.PortException.Kind;
  * pauses that grow, while all others go on elsewhere.
  *
  * <pre>
- *   answers ──work ran out of time──▶ set aside ──pause is over──▶ one tests
+ *   answers ──work ran out of time──▶ set aside ──pause is over──▶ one tries
  *      ▲                                  ▲                        │      │
  *      └───────────── it answered ────────┼────────────────────────┘      │
  *                                         └────────── ran out again ──────┘

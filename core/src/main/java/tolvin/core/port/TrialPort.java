@@ -3,7 +3,7 @@ package tolvin.core.port;
 import java.time.Duration;
 import java.util.Optional;
 
-/** ConnectionTests to sign in, on a connection of its own, in the way that the account is used. */
+/** Tries to sign in, on a connection of its own, in the way that the account is used. */
 public interface TrialPort {
 
   /** The ways. */

@@ -110,7 +110,7 @@ public record Attestation(byte[] certificate, byte[] signature, byte[] authentic
    *
    * @param key the key that it shall be of
    * @param challenge what was given to the device when the key was made
-   * @param anchors the certificates of anchors that the administrator trusts
+   * @param anchors the certificates that the administrator trusts
    * @throws RefusedException with {@link Reason#NO_ATTESTATION}, {@link Reason#UNKNOWN_MAKER} or
    *     {@link Reason#BAD_ATTESTATION}
    */

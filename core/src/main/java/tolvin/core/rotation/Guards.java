@@ -61,7 +61,7 @@ public final class Guards {
 
   /**
    * Guard 1: every tie that ever offered the key has a seat proof with the other one, or with one
-   * that its client tests before it and goes on with.
+   * that its client tries before it and goes on with.
    */
   static Ruling proven(
       Account account,
@@ -102,7 +102,7 @@ public final class Guards {
     return Ruling.allow(Name.PROVEN, "every tie has signed in with the key that stays");
   }
 
-  /** Whether it was seen to sign in with another key, which it tests first and which stays. */
+  /** Whether it was seen to sign in with another key, which it tries first and which stays. */
   private static boolean signsInOtherwise(
       Tie tie, Account account, Fingerprint from, Snapshot snapshot) {
     return snapshot

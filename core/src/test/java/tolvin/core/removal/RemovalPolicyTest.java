@@ -126,7 +126,7 @@ class RemovalPolicyTest {
           of("both offered and accepted", null, k -> {}),
           of("the only key offered", Loss.Breaks.class, k -> k.offers = List.of(GOES)),
           of("the other not accepted", Loss.Breaks.class, k -> k.registered.remove(1)),
-          of("tests its first key only", Loss.Breaks.class, k -> k.fallsBack = false),
+          of("tries its first key only", Loss.Breaks.class, k -> k.fallsBack = false),
           of(
               "the other has ended",
               Loss.Breaks.class,

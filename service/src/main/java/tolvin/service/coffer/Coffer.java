@@ -22,7 +22,7 @@ import tolvin.service.store.ClockStore;
  */
 @ApplicationScoped
 public class Coffer {
-  /** The purpose of a key's private key; the subject is the key. */
+  /** The purpose of a private key; the subject is the key that it belongs to. */
   public static final String PRIVATE_KEY = "private half"; // bound into what is encrypted
 
   /** The purpose of the pair that Tolvin signs in to a destination with; the subject is that. */

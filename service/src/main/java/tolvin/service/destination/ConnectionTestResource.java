@@ -42,10 +42,10 @@ public class ConnectionTestResource {
     this.seats = seats;
   }
 
-  /** ConnectionTests a destination with a throw-away key. */
+  /** Tests a destination with a throw-away key. */
   @POST
   @Path("destinations/{id}/tests")
-  public TestView addTry(UUID id, TestRequest request) {
+  public TestView testDestination(UUID id, TestRequest request) {
     List<TestStepView> steps =
         tests.run(id, request).stream()
             .map(s -> new TestStepView(s.step(), s.good(), s.said()))

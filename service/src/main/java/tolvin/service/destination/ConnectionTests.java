@@ -74,7 +74,7 @@ class ConnectionTests {
     String done() throws PortException;
   }
 
-  /** ConnectionTests an account of each kind, or a seat where there are no accounts. */
+  /** Tests an account of each kind, or a seat where there are no accounts. */
   List<Step> run(UUID id, TestRequest request) {
     DestinationRow at = inNewTransaction(() -> store.get(id));
     if (!at.hasSheet()) {

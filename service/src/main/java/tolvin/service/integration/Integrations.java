@@ -218,7 +218,7 @@ class Integrations {
   }
 
   private static long expectedInterval(String text) {
-    return Checks.duration(text, "expectedInterval", Duration.ofSeconds(1)).toSeconds();
+    return Checks.duration(text, "expected interval", Duration.ofSeconds(1)).toSeconds();
   }
 
   private static long longestSession(String text) {

@@ -55,7 +55,7 @@ public class SeatRow {
   /** Whether it keeps the former private key beside. */
   public boolean keepsFormer = true;
 
-  /** When a new private key takes effect: next_sign_in, reload, restart, agent or by_hand. */
+  /** When a new private key takes effect. */
   @Enumerated(EnumType.STRING)
   public TakesEffect takesEffect = TakesEffect.NEXT_SIGN_IN;
 

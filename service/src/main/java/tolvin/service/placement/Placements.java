@@ -157,7 +157,7 @@ public class Placements {
       throw Problem.conflict(
           "not-tried",
           at.name + " was not yet tried by the sheet that is in force.",
-          "Try it with a throw-away key: tolvin destination test " + at.name + " --account LOGIN");
+          "Test it with a throw-away key: tolvin destination test " + at.name + " --account LOGIN");
     }
     Optional<Ability> ability = access.kind(account).map(AccountKind::ability);
     String reason =

@@ -17,7 +17,7 @@ import tolvin.core.proof.Challenge;
 import tolvin.service.key.KeyRow;
 import tolvin.service.people.Role;
 
-/** Challenges, the keys that are proven with them, and the anchors of security keys. */
+/** Challenges, the keys that are proven with them, and the trust anchors of attestations. */
 @Path("/api/v1")
 @RolesAllowed(Role.ADMINISTRATOR)
 public class ProofResource {
@@ -57,7 +57,7 @@ public class ProofResource {
     return new ProvenView(key.id, key.fingerprint, key.type, ProofViews.of(proofs.of(key.id)));
   }
 
-  /** The anchors whose attestations are believed. */
+  /** The trust anchors. */
   @GET
   @Path("trust-anchors")
   public Page<TrustAnchorView> listMakers() {

@@ -5,7 +5,7 @@ import java.util.List;
 import java.util.Map;
 import tolvin.service.store.RowStore;
 
-/** TrustAnchors. */
+/** Trust anchors. */
 @ApplicationScoped
 class TrustAnchorStore extends RowStore<TrustAnchorRow> {
   TrustAnchorStore() {

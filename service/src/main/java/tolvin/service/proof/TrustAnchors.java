@@ -17,7 +17,7 @@ import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
-/** The anchors of security keys whose attestations the administrator believes. */
+/** The manufacturers of security keys whose attestations the administrator believes. */
 @ApplicationScoped
 class TrustAnchors {
   private final TrustAnchorStore store;

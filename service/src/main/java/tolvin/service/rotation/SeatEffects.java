@@ -43,7 +43,7 @@ import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
 import tolvin.service.store.ClockStore;
 
-/** Effects on seats: looking, supplying, reload the client, its own sign-in, clearing. */
+/** Effects on seats: looking, supplying, reloading the client, its own sign-in, clearing. */
 @ApplicationScoped
 class SeatEffects {
   private final SeatPort seatPort;

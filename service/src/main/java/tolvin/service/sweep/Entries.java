@@ -59,9 +59,9 @@ class Entries {
   }
 
   /**
-   * EffectHandlers of any transaction: leaves one entry of a key, the agreed one or else the one
-   * that lets in most, in the place of all that stand there; in one change, so that the key is
-   * registered at every moment.
+   * Outside of any transaction: leaves one entry of a key, the agreed one or else the one that lets
+   * in most, in the place of all that stand there; in one change, so that the key is registered at
+   * every moment.
    */
   void leaveOne(FindingRow row) throws PortException {
     AccountRow account = inNewTransaction(() -> accounts.get(row.accountId));

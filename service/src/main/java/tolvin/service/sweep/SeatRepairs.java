@@ -51,7 +51,7 @@ class SeatRepairs {
     return UUID.fromString(row.subject.substring(0, row.subject.indexOf(' ')));
   }
 
-  /** What correction it does. */
+  /** What correcting it does. */
   String sentence(FindingRow row) {
     SeatRow seat = seats.get(seatOf(row));
     if (row.kind == FindingKind.LEFT_PRIVATE_KEY) {

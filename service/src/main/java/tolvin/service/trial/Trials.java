@@ -52,7 +52,7 @@ import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Problem;
 
-/** ConnectionTests sign-ins, takes in those that holders tried, and explains what failed. */
+/** Tries sign-ins, takes in those that holders tried, and explains what failed. */
 @ApplicationScoped
 public class Trials {
   private static final int LONGEST_ANSWER = 500;
@@ -186,7 +186,7 @@ public class Trials {
   private TrialPort.Attempt attempt(
       Scene scene, KeyRow key, SecretPair pair, Optional<TrialPort.Way> asked, String target)
       throws PortException {
-    String direction = target == null ? "" : target;
+    String place = target == null ? "" : target;
     if (scene.at().hasSheet()) {
       String reference =
           inNewTransaction(
@@ -202,13 +202,13 @@ public class Trials {
                 + " is not signed in to by "
                 + asked.get().name().toLowerCase(Locale.ROOT)
                 + ".",
-            "Leave the remedy: the sheet names it.");
+            "Give no way: the sheet names it.");
       }
-      return new TrialPort.Attempt(asked.get(), usual.login(), direction, Optional.empty());
+      return new TrialPort.Attempt(asked.get(), usual.login(), place, Optional.empty());
     }
     TrialPort.Attempt usual = access.attempt(scene.account(), "", pair);
     return new TrialPort.Attempt(
-        asked.orElse(TrialPort.Way.SSH), usual.login(), direction, Optional.empty());
+        asked.orElse(TrialPort.Way.SSH), usual.login(), place, Optional.empty());
   }
 
   /**

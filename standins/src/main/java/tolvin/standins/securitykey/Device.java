@@ -34,7 +34,7 @@ import tolvin.core.proof.SignatureCheck;
 import tolvin.standins.securitykey.DeviceException.Kind;
 
 /**
- * The device itself. A key's private key leaves it only encrypted under a secret of its own, as the
+ * The device itself. A private key leaves it only encrypted under a secret of its own, as the
  * handle that a private file keeps; resident keys it remembers too. So a handle is worthless
  * without just this device.
  */
