@@ -40,7 +40,7 @@ class KillTest {
   @Test
   void killedAtAnyStepItGoesOnAndNothingBreaks() throws Exception {
     Path directory = Site.directory();
-    int port = Site.freePorts();
+    int port = Ports.freeRow();
     Path drills = Files.createDirectories(directory.resolve("drills"));
     try (LocalPostgres postgres = LocalPostgres.forTests();
         Skerrymoor demo = Skerrymoor.start(directory.resolve("demo"), port + 2, port + 3)) {

@@ -4,15 +4,12 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.net.InetAddress;
-import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Properties;
-import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import tolvin.standins.demo.Api;
 import tolvin.standins.local.Ports;
@@ -23,7 +20,6 @@ import tolvin.standins.local.Ports;
  */
 final class Site {
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
-  private static final List<ServerSocket> HELD = new ArrayList<>();
   private static Site site;
 
   private final Path data;
@@ -44,7 +40,7 @@ final class Site {
   }
 
   private static Site start() {
-    Site started = new Site(directory(), freePorts());
+    Site started = new Site(directory(), Ports.freeRow());
     Ran ran = started.run("./start", "--detach", "--port", String.valueOf(started.port));
     if (ran.status() != 0) {
       throw new IllegalStateException("./start failed:\n" + ran.text());
@@ -74,37 +70,6 @@ final class Site {
       return directory;
     } catch (IOException e) {
       throw new UncheckedIOException(e);
-    }
-  }
-
-  /**
-   * The first of twelve ports in a row that are free. The one behind them is held until the process
-   * ends, so that tests that run beside these take others.
-   */
-  static int freePorts() {
-    while (true) {
-      int first = ThreadLocalRandom.current().nextInt(1250, 2000) * 16;
-      if (!isTaken(first) && isHeld(first + 12)) {
-        return first;
-      }
-    }
-  }
-
-  private static boolean isTaken(int first) {
-    for (int i = 0; i < 12; i++) {
-      if (Ports.answers(first + i)) {
-        return true;
-      }
-    }
-    return false;
-  }
-
-  private static boolean isHeld(int port) {
-    try {
-      HELD.add(new ServerSocket(port, 1, InetAddress.getLoopbackAddress()));
-      return true;
-    } catch (IOException taken) {
-      return false;
     }
   }
 

@@ -3,6 +3,7 @@ package tolvin.standins.launch;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.util.Optional;
 import java.util.Properties;
 
@@ -18,7 +19,12 @@ import java.util.Properties;
  * DATA/client.properties address and token for the command-line client
  * </pre>
  */
-record Installation(Path data) {
+public record Installation(Path data) {
+
+  /** Where the database is. */
+  public Path postgres() {
+    return data.resolve("postgres");
+  }
 
   Path logs() {
     return data.resolve("logs");
@@ -58,13 +64,17 @@ record Installation(Path data) {
     } else {
       state.setProperty(name, value);
     }
-    try (var out = Files.newOutputStream(data.resolve("start.properties"))) {
+    // renamed into place, so that a start that is killed leaves one or the other
+    Path file = data.resolve("start.properties");
+    Path next = data.resolve("start.properties.new");
+    try (var out = Files.newOutputStream(next)) {
       state.store(out, null);
     }
+    Files.move(next, file, StandardCopyOption.ATOMIC_MOVE);
   }
 
   /** The process that a name was remembered for, if it is still the one that was meant. */
-  Optional<ProcessHandle> process(String name) throws IOException {
+  public Optional<ProcessHandle> process(String name) throws IOException {
     String value = state().getProperty(name);
     if (value == null) {
       return Optional.empty();

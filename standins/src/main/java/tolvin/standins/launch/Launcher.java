@@ -133,8 +133,7 @@ public final class Launcher implements Callable<Integer> {
     Runtime.getRuntime().addShutdownHook(ender);
 
     part = "PostgreSQL";
-    LocalPostgres postgres =
-        LocalPostgres.start(installation.data().resolve("postgres"), first + 1);
+    LocalPostgres postgres = LocalPostgres.start(installation.postgres(), first + 1);
     running.push(postgres);
     done("PostgreSQL on 127.0.0.1 port " + (first + 1));
 
@@ -313,8 +312,7 @@ public final class Launcher implements Callable<Integer> {
     }
     int first =
         port != null ? port : Integer.parseInt(remembered == null ? DEFAULT_PORT + "" : remembered);
-    boolean postgresRuns =
-        Files.exists(installation.data().resolve("postgres/data/postmaster.pid"));
+    boolean postgresRuns = Files.exists(installation.postgres().resolve("data/postmaster.pid"));
     for (int i = 0; i < PORTS; i++) {
       if (Ports.answers(first + i) && !(i == 1 && postgresRuns)) {
         throw new IOException(

@@ -7,14 +7,26 @@ import java.net.ServerSocket;
 import java.net.Socket;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.function.BooleanSupplier;
+import java.util.stream.IntStream;
 
 /** TCP ports on loopback, and waiting for conditions. */
 public final class Ports {
   private static final int FIRST = 10_000;
   private static final int LAST = 20_000;
   private static final int TRIES = 1000;
+
+  /** Rows of ports begin at multiples of this, above those that are given out one at a time. */
+  private static final int ROW = 16;
+
+  private static final int FIRST_ROW = LAST / ROW;
+  private static final int LAST_ROW = 32_000 / ROW;
+
+  /** Held until the process ends, so that others take other rows. */
+  private static final List<ServerSocket> HELD = new ArrayList<>();
 
   /** How many times longer than usual conditions are waited for, where much runs at once. */
   public static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
@@ -35,6 +47,31 @@ public final class Ports {
       }
     }
     throw new IllegalStateException("no port between " + FIRST + " and " + LAST + " is free");
+  }
+
+  /**
+   * The first of fifteen ports in a row that are free, as an installation takes. The one behind
+   * them is held until the process ends, so that whoever looks for a row beside this one takes
+   * another.
+   */
+  public static synchronized int freeRow() {
+    for (int i = 0; i < TRIES; i++) {
+      int first = ThreadLocalRandom.current().nextInt(FIRST_ROW, LAST_ROW) * ROW;
+      if (IntStream.range(first, first + ROW - 1).noneMatch(Ports::answers)
+          && isHeld(first + ROW - 1)) {
+        return first;
+      }
+    }
+    throw new IllegalStateException("no row of ports is free");
+  }
+
+  private static boolean isHeld(int port) {
+    try {
+      HELD.add(new ServerSocket(port, 1, InetAddress.getLoopbackAddress()));
+      return true;
+    } catch (IOException taken) {
+      return false;
+    }
   }
 
   /** Whether somebody listens on a port. */
