@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.logging.Level;
 import java.util.logging.Logger;
 import java.util.stream.Stream;
+import tolvin.bench.rig.Exchanges;
 import tolvin.bench.rig.History;
 import tolvin.bench.rig.Rig;
 import tolvin.bench.rig.Throughput;
@@ -41,6 +42,14 @@ public final class Bench {
     parts.put("rig", () -> rig(directory, root));
     parts.put(
         "together", () -> Throughput.run(directory, root, Integer.getInteger("together.keys", 40)));
+    parts.put(
+        "exchanges",
+        () ->
+            Exchanges.run(
+                directory,
+                root,
+                Integer.getInteger("exchanges.clients", 10),
+                Integer.getInteger("exchanges.count", 500)));
     parts.put("history", () -> History.run(directory, root));
     parts.put("estate", () -> EstateBench.run(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));

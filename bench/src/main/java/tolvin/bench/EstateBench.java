@@ -187,10 +187,10 @@ final class EstateBench {
                 + ", 'COFFER', now() - (i % 400 || ' days')::interval, now() from "
                 + series(KEYS),
             "insert into destination (id, name, family, host, port, keys_path, propagation_seconds,"
-                + " valid_from, version, health_next_at) select "
+                + " valid_from, version) select "
                 + uuid("d")
-                + ", 'quay-' || i || '.example', 'SFTP_SERVER', '127.0.0.1', 9, '/k', 0, now(), 0,"
-                + " 'infinity' from "
+                + ", 'quay-' || i || '.example', 'SFTP_SERVER', '127.0.0.1', 9, '/k', 0, now(), 0"
+                + " from "
                 + series(DESTINATIONS),
             "insert into account (id, destination_id, login, sign_in_mode, holds, registered, read_at,"
                 + " valid_from) select "
@@ -200,13 +200,13 @@ final class EstateBench {
                 + ", 'login-' || i, 'KEY', 9, '[]', now(), now() from "
                 + series(ACCOUNTS),
             "insert into placement (id, key_id, account_id, state, title, purpose, mark, line,"
-                + " wanted_at, placed_at, next_look_at) select "
+                + " wanted_at, placed_at) select "
                 + uuid("p")
                 + ", "
                 + uuid("k", "1 + i % " + KEYS)
                 + ", "
                 + uuid("a", "1 + (i * 7 + i / 100000) % " + ACCOUNTS)
-                + ", 'PLACED', 'boats', 'SIGN_IN', 'tolvin:' || i, 'line', now(), now(), now() from "
+                + ", 'PLACED', 'boats', 'SIGN_IN', 'tolvin:' || i, 'line', now(), now() from "
                 + series(PLACEMENTS)
                 + " on conflict do nothing",
             "insert into use_seen (id, account_id, fingerprint, address, first_at, earliest, latest,"

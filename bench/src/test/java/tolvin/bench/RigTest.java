@@ -30,7 +30,7 @@ class RigTest {
       assertThat(counts.get("sign-ins")).isGreaterThan(50);
       assertThat(counts.keySet().stream().filter(what -> what.startsWith("fault ")))
           .as("kinds of faults")
-          .hasSize(12);
+          .hasSize(13);
     } finally {
       try (Stream<Path> all = Files.walk(directory)) {
         all.sorted(java.util.Comparator.reverseOrder()).forEach(path -> path.toFile().delete());

@@ -2,7 +2,6 @@ package tolvin.bench.rig;
 
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
@@ -23,7 +22,6 @@ public final class History {
   public static void run(Path directory, Path root) throws Exception {
     try (RigEstate estate = new RigEstate(directory, root, 2);
         RigServices services = new RigServices(directory, root, List.of("-Xmx384m"))) {
-      services.start(0);
       estate.tell(services.api());
       estate.watch(2);
       RigEstate.Pair pair = estate.pairs.get(0);
@@ -98,21 +96,9 @@ public final class History {
   }
 
   private static void rotate(RigServices services, RigEstate.Pair pair) throws Exception {
-    String key =
-        services.all("/keys?search=" + pair.identity()).stream()
-            .filter(k -> k.path("identity").asText().equals(pair.identity()))
-            .findFirst()
-            .orElseThrow()
-            .path("id")
-            .asText();
-    String id =
-        services
-            .post("/rotations", Map.of("keyId", key, "watch", "PT0S", "reason", "measured"))
-            .at("/rotation/id")
-            .asText();
-    services.post("/rotations/" + id + "/run", null);
+    services.run(services.plan(pair, "PT0S"));
     // the list, seldom: asking for one rotation works its guards out, and would be measured too
-    while (!services.all("/rotations?ended=false").isEmpty()) {
+    while (!services.underWay().isEmpty()) {
       TimeUnit.MILLISECONDS.sleep(500);
     }
   }
@@ -140,15 +126,15 @@ public final class History {
                 + ", 'COFFER', at, at, at, 'replaced by a rotation' from h",
             "insert into rotation (id, old_key_id, new_key_id, direction, stage, watch_seconds, reason,"
                 + " ticket, by_itself, planned_at, started_at, ended_at, outcome, needs_person,"
-                + " approved, accepted, next_look_at, woken_at) select rotation_id, key_id, key_id,"
-                + " 'RUNNING', 'DONE', 1, 'past', '', true, at, at, at, 'DONE', false, '[]', '[]',"
-                + " at, at from h",
+                + " approved, accepted) select rotation_id, key_id, key_id,"
+                + " 'RUNNING', 'DONE', 1, 'past', '', true, at, at, at, 'DONE', false, '[]', '[]'"
+                + " from h",
             "insert into placement (id, key_id, account_id, rotation_id, state, title, purpose,"
-                + " mark, line, wanted_at, placed_at, withdrawn_at, next_look_at) select next_id,"
+                + " mark, line, wanted_at, placed_at, withdrawn_at) select next_id,"
                 + " key_id, "
                 + account
                 + ", rotation_id, 'WITHDRAWN', 'past', 'SIGN_IN', 'tolvin:past', 'past', at, at,"
-                + " at, at from h",
+                + " at from h",
             "insert into attempt (id, rotation_id, kind, key, account_id, intent, state_before, worker,"
                 + " lease_until, started_at, ended_at, outcome, reason, changes) select"
                 + " gen_random_uuid(), rotation_id, 'PLACE', 'SHA256:' || key_id, "

@@ -74,8 +74,7 @@ public final class Rig {
             "-Dtolvin.seat.look-every=PT60S");
     try (RigEstate estate = new RigEstate(directory, root, settings.accounts());
         RigServices services = new RigServices(directory, root, options)) {
-      services.start(0);
-      services.start(1);
+      services.startSecond();
       return new Rig(settings, estate, services).run();
     }
   }
@@ -95,12 +94,12 @@ public final class Rig {
     }
     over.set(true);
     breaking.join();
-    faults.undo();
     services.revive();
+    undo();
     long patience = System.nanoTime() + TimeUnit.SECONDS.toNanos(240);
     while (!isQuiet() && System.nanoTime() - patience < 0) {
       turn(false);
-      faults.undo();
+      undo();
       TimeUnit.MILLISECONDS.sleep(500);
     }
     for (int i = 0; i < 150 && heldForNothing() > 0; i++) {
@@ -108,6 +107,17 @@ public final class Rig {
     }
     TimeUnit.SECONDS.sleep(LEASE.toSeconds() * 2);
     return report();
+  }
+
+  /**
+   * What could not be undone since a service or the database is just coming back is undone later.
+   */
+  private void undo() {
+    try {
+      faults.undo();
+    } catch (IOException away) {
+      pause();
+    }
   }
 
   private void breakThings() {
@@ -128,7 +138,7 @@ public final class Rig {
   /** Looks at what is under way: answers, rolls back, begins another one. */
   private void turn(boolean begins) {
     try {
-      List<JsonNode> running = services.all("/rotations?ended=false");
+      List<JsonNode> running = services.underWay();
       Set<String> busy = new HashSet<>();
       for (JsonNode rotation : running) {
         busy.add(rotation.path("identity").asText());
@@ -148,7 +158,7 @@ public final class Rig {
       rollBackAt.put(id, System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(random.nextInt(25_000)));
     }
     if (rotation.path("direction").asText().equals("planned")) {
-      services.post("/rotations/" + id + "/run", null);
+      services.run(id);
     } else if (rotation.hasNonNull("question")) {
       Map<String, Object> answer = new LinkedHashMap<>();
       answer.put("question", rotation.path("question").asText());
@@ -166,15 +176,7 @@ public final class Rig {
     if (busy.contains(pair.identity())) {
       return;
     }
-    List<JsonNode> keys = services.all("/keys?search=" + pair.identity());
-    for (JsonNode key : keys) {
-      if (key.path("identity").asText().equals(pair.identity())) {
-        services.post(
-            "/rotations",
-            Map.of("keyId", key.path("id").asText(), "watch", "PT2S", "reason", "the rig rotates"));
-        return;
-      }
-    }
+    services.plan(pair, "PT2S");
   }
 
   private static void pause() {
@@ -187,7 +189,7 @@ public final class Rig {
 
   private boolean isQuiet() {
     try {
-      return services.all("/rotations?ended=false").isEmpty();
+      return services.underWay().isEmpty();
     } catch (IOException away) {
       return false;
     }

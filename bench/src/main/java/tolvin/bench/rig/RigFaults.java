@@ -19,6 +19,7 @@ final class RigFaults {
   enum Fault {
     SERVICE_KILLED,
     SERVICE_PAUSED_BEYOND_ITS_LEASE,
+    START_COMMAND_KILLED,
     POSTMASTER_KILLED,
     BACKEND_KILLED,
     SSHD_KILLED,
@@ -68,6 +69,7 @@ final class RigFaults {
         switch (fault) {
           case SERVICE_KILLED -> killed();
           case SERVICE_PAUSED_BEYOND_ITS_LEASE -> paused();
+          case START_COMMAND_KILLED -> startCommand();
           case POSTMASTER_KILLED -> postmaster();
           case BACKEND_KILLED -> backend();
           case SSHD_KILLED -> sshdKilled();
@@ -91,6 +93,11 @@ final class RigFaults {
 
   private boolean paused() throws IOException, InterruptedException {
     services.pause(random.nextInt(RigServices.INSTANCES), leaseMillis * 3 / 2);
+    return true;
+  }
+
+  private boolean startCommand() throws IOException, InterruptedException {
+    services.killStartCommand(random.nextInt(5000));
     return true;
   }
 

@@ -3,6 +3,7 @@ package tolvin.bench.rig;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 
@@ -25,9 +26,14 @@ record SignIns(long all, Map<Cause, Integer> failed) {
   }
 
   static SignIns of(RigEstate estate) throws IOException {
+    return of(estate, estate.pairs);
+  }
+
+  /** What some of the clients met. */
+  static SignIns of(RigEstate estate, List<RigEstate.Pair> pairs) throws IOException {
     long all = 0;
     Map<Cause, Integer> failed = new TreeMap<>();
-    for (RigEstate.Pair pair : estate.pairs) {
+    for (RigEstate.Pair pair : pairs) {
       Path log = estate.log(pair);
       if (!Files.exists(log)) {
         continue;
