@@ -8,6 +8,7 @@ import io.quarkus.security.ForbiddenException;
 import io.quarkus.security.UnauthorizedException;
 import jakarta.ws.rs.WebApplicationException;
 import jakarta.ws.rs.core.Response;
+import java.sql.SQLException;
 import java.util.UUID;
 import org.hibernate.exception.ConstraintViolationException;
 import org.jboss.logging.Logger;
@@ -135,6 +136,16 @@ class Problems {
     if (e.getCause() instanceof ConstraintViolationException violation) {
       return constraint(violation);
     }
+    if (isDatabaseAway(e)) {
+      LOG.warnf("The database is away: %s", e.getMessage());
+      return response(
+          new Problem(
+              503,
+              "database-away",
+              "The database is away",
+              "The database cannot be reached just now.",
+              "Nothing was acknowledged. Look again in a moment, before you repeat it."));
+    }
     String number = UUID.randomUUID().toString().substring(0, 8);
     LOG.errorf(e, "Internal error %s", number);
     return response(
@@ -144,6 +155,20 @@ class Problems {
             "Internal error",
             "Something went wrong inside; it is in the log under " + number + ".",
             "Nothing was acknowledged. Look again before you repeat it."));
+  }
+
+  /** By the classes of SQLSTATE: lost connections (08), no more of them (53), a shutdown (57P). */
+  private static boolean isDatabaseAway(Throwable failure) {
+    for (Throwable e = failure; e != null; e = e.getCause()) {
+      if (e instanceof SQLException sql) {
+        String state = sql.getSQLState() == null ? "" : sql.getSQLState();
+        return state.startsWith("08")
+            || state.startsWith("53")
+            || state.startsWith("57P")
+            || sql.getMessage().contains("Acquisition timeout");
+      }
+    }
+    return false;
   }
 
   static Response response(Problem problem) {
