@@ -12,7 +12,7 @@ import tolvin.standins.local.Ports;
 
 /** A real PostgreSQL for the tests, and a data directory of their own. */
 public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
-  static LocalPostgres postgres;
+  public static LocalPostgres postgres;
   static Path data;
   static Path certificates;
   static int syslog;

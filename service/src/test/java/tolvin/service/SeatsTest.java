@@ -132,7 +132,8 @@ class SeatsTest {
             "d=$(mktemp -d) && cp %1$s/id_first %1$s/id_boats $d &&".formatted(memory)
                 + " ssh -b 127.0.0.1 -o IdentityAgent=none -o"
                 + " IdentitiesOnly=yes -i $d/id_first -i $d/id_boats";
-        String clientB = "ssh -b 127.0.0.2 -o IdentityAgent=" + socket;
+        // it asks its agent twice in a sign-in, and has a pause behind it, as a job has
+        String clientB = "sleep 1; ssh -b 127.0.0.2 -o IdentityAgent=" + socket;
         AtomicBoolean stop = new AtomicBoolean();
         List<String> refusals = Collections.synchronizedList(new ArrayList<>());
         List<Thread> clients =

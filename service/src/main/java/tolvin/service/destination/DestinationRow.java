@@ -83,12 +83,6 @@ public class DestinationRow {
   /** What makes the server read its configuration again. */
   public String reloadCommand;
 
-  @OptimisticLock(excluded = true)
-  public Instant healthNextAt;
-
-  @OptimisticLock(excluded = true)
-  public Instant healthLeaseUntil;
-
   public String stoppedBecause;
   public Instant validFrom;
   public Instant validUntil;

@@ -90,36 +90,6 @@ public class DestinationStore extends RowStore<DestinationRow> {
     return database.find(KnownHostSupplyRow.class, id);
   }
 
-  /** A supply that is to be made now. */
-  Optional<KnownHostSupplyRow> claimSupply(Instant now, Instant again) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select id from known_host_supply where done_at is null and next_try_at <= :now"
-                    + " order by next_try_at limit 1 for no key update skip locked")
-            .setParameter("now", now)
-            .getResultList();
-    Optional<KnownHostSupplyRow> row =
-        ids.isEmpty() ? Optional.empty() : Optional.of(supply((UUID) ids.get(0)));
-    row.ifPresent(s -> s.nextTryAt = again);
-    return row;
-  }
-
-  /** A destination whose health is to be looked at now; leased until the given time. */
-  Optional<DestinationRow> claimHealth(Instant now, Instant leaseUntil) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select id from destination where valid_until is null and health_next_at <= :now"
-                    + " and (health_lease_until is null or health_lease_until < :now)"
-                    + " order by health_next_at limit 1 for no key update skip locked")
-            .setParameter("now", now)
-            .getResultList();
-    Optional<DestinationRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
-    row.ifPresent(d -> d.healthLeaseUntil = leaseUntil);
-    return row;
-  }
-
   /** Host keys whose time is over. */
   List<HostKeyRow> outdatedHostKeys(Instant now) {
     return database

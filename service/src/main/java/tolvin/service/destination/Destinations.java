@@ -22,6 +22,8 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.identity.IdentityStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
@@ -41,6 +43,7 @@ public class Destinations {
   private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
+  private final Jobs jobs;
 
   Destinations(
       DestinationStore store,
@@ -50,7 +53,8 @@ public class Destinations {
       SystemDestinations systems,
       Coffer coffer,
       ClockStore clock,
-      Journal journal) {
+      Journal journal,
+      Jobs jobs) {
     this.store = store;
     this.accounts = accounts;
     this.feeds = feeds;
@@ -59,6 +63,7 @@ public class Destinations {
     this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
+    this.jobs = jobs;
   }
 
   @Transactional
@@ -81,8 +86,8 @@ public class Destinations {
     List<PublicKey> pinned = hasHostKeys ? hostKeys(request.hostKeys()) : List.of();
     Instant now = clock.now();
     row.validFrom = now;
-    row.healthNextAt = now;
     row.id = clock.id(now);
+    jobs.add(JobKind.HEALTH, row.id, now);
     boolean speaksSsh = !row.host.isEmpty() && row.family != Family.DIRECTORY;
     if (pinned.isEmpty() && speaksSsh) {
       row.stoppedBecause = HostKeys.NOT_COMPARED;
@@ -178,8 +183,8 @@ public class Destinations {
     feed.id = destination;
     feed.logOffset = -1;
     feed.head = "";
-    feed.nextReadAt = now;
     feeds.add(feed);
+    jobs.add(JobKind.FEED, destination, now);
   }
 
   /** Attaches an SSH server that is only known by name yet; it is stopped until it was compared. */
@@ -245,7 +250,7 @@ public class Destinations {
       }
       systems.keepSecret(id, change.secret());
       row.secretEndsAt = change.secretEndsAt();
-      row.healthNextAt = clock.now();
+      jobs.wake(JobKind.HEALTH, id);
     }
     store.flush();
     journal.write("destination.changed", id, "Destination " + row.name + " changed", Map.of());
@@ -286,6 +291,7 @@ public class Destinations {
     row.validFrom = clock.now();
     row.id = clock.id(row.validFrom);
     accounts.add(row);
+    jobs.wake(JobKind.FIRST_LOOKS, JobKind.ALL);
     if (request.password() != null && !request.password().isEmpty()) {
       store.flush();
       coffer.keepText(Coffer.ACCOUNT_PASSWORD, row.id, request.password());

@@ -1,25 +1,21 @@
 package tolvin.service.destination;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
-import io.quarkus.runtime.ShutdownEvent;
-import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.event.Observes;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.UsePort;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
 import tolvin.service.rotation.RotationStore;
-import tolvin.service.rotation.Runner;
+import tolvin.service.rotation.Wakening;
 import tolvin.service.store.ClockStore;
 
 /**
@@ -30,82 +26,60 @@ import tolvin.service.store.ClockStore;
  * which did not show it, and the end of the one that did.
  */
 @ApplicationScoped
-public class FeedFollower {
+class FeedFollower implements JobHandler {
   private static final Logger LOG = Logger.getLogger(FeedFollower.class);
-  private static final Duration LEASE = Duration.ofSeconds(15);
   private static final Duration OFTEN = Duration.ofMillis(400);
   private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
+  private static final Duration AFTER_TRIAL = Duration.ofMillis(250);
   private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
 
   private final FeedStore feeds;
   private final DestinationStore destinations;
   private final AccountStore accounts;
   private final RotationStore rotations;
-  private final Runner runner;
+  private final Wakening wakening;
   private final Access access;
   private final UsePort usePort;
   private final Uses uses;
   private final SignInMoments moments;
   private final Journal journal;
   private final ClockStore clock;
-  private final boolean enabled;
-  private final ScheduledExecutorService timer =
-      Executors.newScheduledThreadPool(2, task -> new Thread(task, "feeds"));
 
   FeedFollower(
       FeedStore feeds,
       DestinationStore destinations,
       AccountStore accounts,
       RotationStore rotations,
-      Runner runner,
+      Wakening wakening,
       Access access,
       UsePort usePort,
       Uses uses,
       SignInMoments moments,
       Journal journal,
-      ClockStore clock,
-      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+      ClockStore clock) {
     this.feeds = feeds;
     this.destinations = destinations;
     this.accounts = accounts;
     this.rotations = rotations;
-    this.runner = runner;
+    this.wakening = wakening;
     this.access = access;
     this.usePort = usePort;
     this.uses = uses;
     this.moments = moments;
     this.journal = journal;
     this.clock = clock;
-    this.enabled = enabled;
   }
 
-  void start(@Observes StartupEvent event) {
-    if (enabled) {
-      for (int i = 0; i < 2; i++) {
-        timer.scheduleWithFixedDelay(this::quietly, 300, 250, TimeUnit.MILLISECONDS);
-      }
-    }
-  }
-
-  void stop(@Observes ShutdownEvent event) {
-    timer.shutdownNow();
-  }
-
-  private void quietly() {
-    try {
-      while (readOne()) {
-        LOG.trace("another feed");
-      }
-    } catch (RuntimeException | Error e) {
-      LOG.warnf("A feed of uses could not be read now: %s", e.getMessage());
-    }
+  @Override
+  public JobKind kind() {
+    return JobKind.FEED;
   }
 
   /**
    * A reading about to be made.
    *
    * @param began the moment from which on what is not seen was not there
-   * @param leaseUntil until when nobody else reads it
+   * @param readTo what the reading before it ended with; null if there was none
    */
   private record Reading(
       UUID destination,
@@ -113,55 +87,60 @@ public class FeedFollower {
       String path,
       UsePort.Position from,
       Instant began,
-      Instant leaseUntil) {
+      Instant readTo) {
 
-    /** Whether nobody else reads that log by now: what a paused reader brings is old. */
-    boolean isStillOurs(FeedRow feed) {
-      return leaseUntil.equals(feed.leaseUntil);
+    /** Whether nobody else read that log meanwhile: what a paused reader brings is old. */
+    boolean isStillNews(FeedRow feed) {
+      return Objects.equals(readTo, feed.readTo) && from.offset() == feed.logOffset;
     }
   }
 
-  private boolean readOne() {
-    Optional<Reading> reading = QuarkusTransaction.requiringNew().call(this::claim);
-    if (reading.isEmpty()) {
-      return false;
+  @Override
+  public Optional<Duration> run(UUID id, Turn turn) {
+    boolean isOver =
+        QuarkusTransaction.requiringNew()
+            .call(
+                () ->
+                    feeds.find(id).isEmpty()
+                        || destinations.find(id).filter(d -> d.validUntil == null).isEmpty());
+    if (isOver) {
+      return Optional.empty();
     }
-    Reading r = reading.get();
+    if (QuarkusTransaction.requiringNew().call(() -> feeds.isTrialUnderWay(id, clock.now()))) {
+      return Optional.of(AFTER_TRIAL);
+    }
+    Optional<Reading> reading = QuarkusTransaction.requiringNew().call(() -> reading(id));
+    return Optional.of(reading.map(this::read).orElse(NOW_AND_THEN));
+  }
+
+  private Duration read(Reading r) {
     try {
       UsePort.News news = usePort.read(r.login(), r.path(), r.from());
-      QuarkusTransaction.requiringNew().run(() -> record(r, news));
+      return QuarkusTransaction.requiringNew().call(() -> record(r, news));
     } catch (PortException e) {
-      QuarkusTransaction.requiringNew().run(() -> failed(r, e.whole(), e.getMessage()));
+      return QuarkusTransaction.requiringNew().call(() -> failed(r, e.whole(), e.getMessage()));
     } catch (RuntimeException e) {
       LOG.warnf(e, "The feed of %s could not be recorded", r.login());
       String said = "An internal error; it is in the service's log.";
-      QuarkusTransaction.requiringNew().run(() -> failed(r, said, said));
+      return QuarkusTransaction.requiringNew().call(() -> failed(r, said, said));
     }
-    return true;
   }
 
-  private Optional<Reading> claim() {
-    Instant now = clock.now();
-    Optional<FeedRow> claimed = feeds.claim(now);
-    if (claimed.isEmpty()) {
-      return Optional.empty();
-    }
-    FeedRow feed = claimed.get();
-    DestinationRow at = destinations.get(feed.id);
+  private Optional<Reading> reading(UUID id) {
+    FeedRow feed = feeds.get(id);
+    DestinationRow at = destinations.get(id);
     Optional<String> user = user(at);
     if (at.logPath == null || at.stoppedBecause != null || user.isEmpty()) {
-      feed.nextReadAt = now.plus(NOW_AND_THEN);
       return Optional.empty();
     }
-    feed.leaseUntil = now.plus(LEASE);
     return Optional.of(
         new Reading(
-            feed.id,
+            id,
             access.login(at, user.get()),
             at.logPath,
             new UsePort.Position(feed.logOffset, feed.head),
-            now,
-            feed.leaseUntil));
+            clock.now(),
+            feed.readTo));
   }
 
   private Optional<String> user(DestinationRow at) {
@@ -170,10 +149,11 @@ public class FeedFollower {
         : accounts.any(at.id).map(a -> a.login);
   }
 
-  private void record(Reading r, UsePort.News news) {
+  /** Keeps what was read; gives after which time there is to be read again. */
+  private Duration record(Reading r, UsePort.News news) {
     FeedRow feed = feeds.lock(r.destination());
-    if (!r.isStillOurs(feed)) {
-      return;
+    if (!r.isStillNews(feed)) {
+      return OFTEN;
     }
     Instant now = clock.now();
     Instant earliest = feed.readTo == null ? r.began() : feed.readTo;
@@ -191,26 +171,19 @@ public class FeedFollower {
     }
     feed.readTo = r.began();
     feed.failure = null;
-    feed.leaseUntil = null;
-    feed.nextReadAt =
-        news.more() ? now : now.plus(rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN);
     if (taken.counted() > 0) {
-      rotations.wakeOf(taken.accounts(), now);
-      runner.wake();
+      wakening.of(taken.accounts());
       moments.seen(taken.clients());
     }
+    return news.more() ? Duration.ZERO : rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN;
   }
 
-  private void failed(Reading r, String failure, String shortly) {
+  private Duration failed(Reading r, String failure, String shortly) {
     FeedRow feed = feeds.lock(r.destination());
-    if (!r.isStillOurs(feed)) {
-      return;
-    }
-    if (!failure.equals(feed.failure)) {
+    if (r.isStillNews(feed) && !failure.equals(feed.failure)) {
       feed.failure = failure;
       journal.tell("feed.failed", r.destination(), shortly);
     }
-    feed.leaseUntil = null;
-    feed.nextReadAt = clock.now().plus(AFTER_FAILURE);
+    return AFTER_FAILURE;
   }
 }

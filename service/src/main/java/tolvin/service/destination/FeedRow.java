@@ -26,6 +26,4 @@ public class FeedRow {
   public Instant workingSince;
 
   public String failure;
-  public Instant nextReadAt;
-  public Instant leaseUntil;
 }

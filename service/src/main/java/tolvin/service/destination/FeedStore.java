@@ -41,20 +41,17 @@ public class FeedStore extends RowStore<FeedRow> {
         .getSingleResult();
   }
 
-  /** A feed that is due and that nobody else reads; locked until the transaction ends. */
-  Optional<FeedRow> claim(Instant now) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select destination_id from feed where next_read_at <= :now and (lease_until is"
-                    + " null or lease_until < :now) and not exists (select 1 from attempt a join"
-                    + " account c on c.id = a.account_id where c.destination_id ="
-                    + " feed.destination_id and a.outcome = 'RUNNING' and a.lease_until > :now and"
-                    + " a.kind = 'PROVE') order by next_read_at limit 1 for no key update skip"
-                    + " locked")
-            .setParameter("now", now)
-            .getResultList();
-    return ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
+  /** Whether Tolvin itself signs in to a destination just now, for a trial. */
+  boolean isTrialUnderWay(UUID destination, Instant now) {
+    return !database
+        .createNativeQuery(
+            "select 1 from attempt a join account c on c.id = a.account_id where c.destination_id ="
+                + " :at and a.outcome = 'RUNNING' and a.lease_until > :now and a.kind = 'PROVE'"
+                + " limit 1")
+        .setParameter("at", destination)
+        .setParameter("now", now)
+        .getResultList()
+        .isEmpty();
   }
 
   /** The uses seen on some accounts. */

@@ -2,113 +2,64 @@ package tolvin.service.destination;
 
 import static tolvin.service.store.Transactions.inNewTransaction;
 
-import io.quarkus.runtime.ShutdownEvent;
-import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.event.Observes;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import org.eclipse.microprofile.config.inject.ConfigProperty;
-import org.jboss.logging.Logger;
 import tolvin.core.estate.Family;
 import tolvin.core.port.Connection;
 import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
-import tolvin.core.port.KnownHostsPort;
-import tolvin.core.port.Lease;
-import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
-import tolvin.service.integration.SeatRow;
-import tolvin.service.integration.SeatStore;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 
-/**
- * Looks after destinations: reachable, let in, until when, which clock, which host keys; and brings
- * announced host keys to the clients. One look at a time for each destination, on whichever
- * instance.
- */
+/** Looks after destinations: reachable, let in, until when, which clock, which host keys. */
 @ApplicationScoped
-public class HealthLooks {
-  private static final Logger LOG = Logger.getLogger(HealthLooks.class);
-  private static final Duration LEASE = Duration.ofSeconds(60);
+public class HealthLooks implements JobHandler {
   private static final Duration AGAIN = Duration.ofSeconds(60);
-  private static final String KNOWN_HOSTS = ".ssh/known_hosts";
 
   private final DestinationStore store;
-  private final SeatStore seats;
   private final Access access;
   private final HostKeys hostKeys;
   private final HealthPort health;
-  private final KnownHostsPort knownHosts;
   private final DirectoryPort directories;
   private final ClockStore clock;
   private final Journal journal;
-  private final boolean enabled;
-  private final ScheduledExecutorService timer =
-      Executors.newScheduledThreadPool(1, task -> new Thread(task, "health"));
 
   HealthLooks(
       DestinationStore store,
-      SeatStore seats,
       Access access,
       HostKeys hostKeys,
       HealthPort health,
-      KnownHostsPort knownHosts,
       DirectoryPort directories,
       ClockStore clock,
-      Journal journal,
-      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+      Journal journal) {
     this.store = store;
-    this.seats = seats;
     this.access = access;
     this.hostKeys = hostKeys;
     this.health = health;
-    this.knownHosts = knownHosts;
     this.directories = directories;
     this.clock = clock;
     this.journal = journal;
-    this.enabled = enabled;
   }
 
-  void start(@Observes StartupEvent event) {
-    if (enabled) {
-      timer.scheduleWithFixedDelay(this::quietly, 1000, 500, TimeUnit.MILLISECONDS);
+  @Override
+  public JobKind kind() {
+    return JobKind.HEALTH;
+  }
+
+  @Override
+  public Optional<Duration> run(UUID id, Turn turn) {
+    if (inNewTransaction(() -> store.find(id).filter(d -> d.validUntil == null)).isEmpty()) {
+      return Optional.empty();
     }
-  }
-
-  void stop(@Observes ShutdownEvent event) {
-    timer.shutdownNow();
-  }
-
-  private void quietly() {
-    try {
-      hostKeys.endOutdated();
-      while (supplyOne() || lookAtOne()) {
-        LOG.trace("another one");
-      }
-    } catch (RuntimeException | Error e) {
-      LOG.warnf("Health could not be looked at now: %s", e.getMessage());
-    }
-  }
-
-  private boolean lookAtOne() {
-    Optional<UUID> next =
-        inNewTransaction(
-            () -> {
-              Instant now = clock.now();
-              return store.claimHealth(now, now.plus(LEASE)).map(d -> d.id);
-            });
-    next.ifPresent(this::look);
-    return next.isPresent();
+    look(id);
+    return Optional.of(AGAIN);
   }
 
   /** Looks at one destination now. */
@@ -157,61 +108,11 @@ public class HealthLooks {
           DestinationRow row = store.lock(id);
           String before = row.health == null ? null : row.health.failure();
           row.health = result;
-          row.healthNextAt = clock.now().plus(AGAIN);
-          row.healthLeaseUntil = null;
           if (!java.util.Objects.equals(before, result.failure())) {
             journal.tell(
                 "destination.health",
                 id,
                 row.name + (result.failure() == null ? " is well" : ": " + result.failure()));
-          }
-          return null;
-        });
-  }
-
-  /** A line that a client's file of known hosts is to get. */
-  private record Supply(UUID id, OverSsh file, String line) {}
-
-  private boolean supplyOne() {
-    Optional<Supply> next =
-        inNewTransaction(
-            () -> {
-              Instant now = clock.now();
-              return store
-                  .claimSupply(now, now.plus(LEASE))
-                  .map(
-                      row -> {
-                        SeatRow seat = seats.get(row.seatId);
-                        DestinationRow host = store.get(seat.destinationId);
-                        return new Supply(
-                            row.id,
-                            new OverSsh(access.login(host, seat.login), KNOWN_HOSTS),
-                            row.line);
-                      });
-            });
-    next.ifPresent(this::supply);
-    return next.isPresent();
-  }
-
-  private void supply(Supply supply) {
-    String reason = null;
-    try {
-      knownHosts.add(supply.file(), List.of(supply.line()), Lease.UNLIMITED);
-    } catch (PortException e) {
-      reason = e.whole();
-    }
-    String why = reason;
-    inNewTransaction(
-        () -> {
-          KnownHostSupplyRow row = store.supply(supply.id());
-          row.reason = why;
-          row.doneAt = why == null ? clock.now() : null;
-          if (why == null) {
-            journal.write(
-                "seat.host-key-supplied",
-                row.seatId,
-                "Host key supplied to " + supply.file().name(),
-                Map.of("line", supply.line()));
           }
           return null;
         });

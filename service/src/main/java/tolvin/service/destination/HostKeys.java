@@ -22,6 +22,8 @@ import tolvin.core.port.PortException;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.integration.TieRow;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
@@ -50,6 +52,7 @@ public class HostKeys {
   private final Access access;
   private final ClockStore clock;
   private final Journal journal;
+  private final Jobs jobs;
 
   HostKeys(
       DestinationStore store,
@@ -58,7 +61,8 @@ public class HostKeys {
       HostKeyPort port,
       Access access,
       ClockStore clock,
-      Journal journal) {
+      Journal journal,
+      Jobs jobs) {
     this.store = store;
     this.accounts = accounts;
     this.seats = seats;
@@ -66,6 +70,7 @@ public class HostKeys {
     this.access = access;
     this.clock = clock;
     this.journal = journal;
+    this.jobs = jobs;
   }
 
   /** Looks which host keys are shown, and stops the destination if one was changed unannounced. */
@@ -231,6 +236,7 @@ public class HostKeys {
         if (Access.key(former.blob).type() == key.type()
             && !former.fingerprint.equals(key.fingerprintText())) {
           former.acceptedUntil = oldUntil;
+          jobs.wakeAt(JobKind.HOST_KEYS_END, JobKind.ALL, oldUntil);
         }
       }
       if (store.hostKeys(id).stream().noneMatch(h -> h.fingerprint.equals(key.fingerprintText()))) {
@@ -285,8 +291,10 @@ public class HostKeys {
         row.wantedAt = now;
         boolean reached = seat.destinationId != null && seat.kind.isEmpty();
         row.reason = reached ? null : "Tolvin does not reach its file of known hosts; by hand.";
-        row.nextTryAt = reached ? now : null;
         store.addSupply(row);
+        if (reached) {
+          jobs.add(JobKind.KNOWN_HOST, row.id, now);
+        }
       }
     }
   }

@@ -19,5 +19,4 @@ public class KnownHostSupplyRow {
   public Instant wantedAt;
   public Instant doneAt;
   public String reason;
-  public Instant nextTryAt;
 }

@@ -33,6 +33,8 @@ import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.identity.IdentityStore;
 import tolvin.service.integration.SeatRow;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -67,6 +69,7 @@ public class HandOvers {
   private final ClockStore clock;
   private final Journal journal;
   private final String url;
+  private final Jobs jobs;
 
   HandOvers(
       HandOverStore store,
@@ -81,7 +84,8 @@ public class HandOvers {
       Wakening wakening,
       ClockStore clock,
       Journal journal,
-      @ConfigProperty(name = "tolvin.url") String url) {
+      @ConfigProperty(name = "tolvin.url") String url,
+      Jobs jobs) {
     this.store = store;
     this.destinations = destinations;
     this.accounts = accounts;
@@ -95,6 +99,7 @@ public class HandOvers {
     this.clock = clock;
     this.journal = journal;
     this.url = url;
+    this.jobs = jobs;
   }
 
   /** One of them. */
@@ -282,7 +287,7 @@ public class HandOvers {
     row.state = said.equals("done") ? HandOverState.REPLIED : HandOverState.OPEN;
     row.nextTrialAt = now;
     if (row.placementId != null) {
-      placements.lock(row.placementId).nextLookAt = now;
+      jobs.wake(JobKind.PLACEMENT, row.placementId);
     }
     journal.write(
         "hand-over.replied",

@@ -21,6 +21,8 @@ import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.destination.FeedStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.sheet.Sheets;
 import tolvin.service.store.ClockStore;
@@ -43,6 +45,7 @@ class Integrations {
   private final Sheets sheets;
   private final ClockStore clock;
   private final Journal journal;
+  private final Jobs jobs;
 
   Integrations(
       IntegrationStore store,
@@ -52,7 +55,8 @@ class Integrations {
       FeedStore feeds,
       Sheets sheets,
       ClockStore clock,
-      Journal journal) {
+      Journal journal,
+      Jobs jobs) {
     this.store = store;
     this.seats = seats;
     this.accounts = accounts;
@@ -61,6 +65,7 @@ class Integrations {
     this.sheets = sheets;
     this.clock = clock;
     this.journal = journal;
+    this.jobs = jobs;
   }
 
   @Transactional
@@ -122,6 +127,7 @@ class Integrations {
     row.validFrom = now;
     row.id = clock.id(now);
     seats.add(row);
+    jobs.wake(JobKind.FIRST_LOOKS, JobKind.ALL);
     seats.flush();
     journal.write(
         "seat.added", row.id, "Seat " + row.path + " of " + owner.name + " added", Map.of());
@@ -180,6 +186,7 @@ class Integrations {
     }
     if (change.morePaths() != null) {
       row.readAt = null; // its files are read again before anything rests on them
+      jobs.wake(JobKind.FIRST_LOOKS, JobKind.ALL);
     }
     if (change.address() != null) {
       row.address = Checks.text(change.address(), "address");

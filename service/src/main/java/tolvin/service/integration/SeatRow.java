@@ -79,9 +79,6 @@ public class SeatRow {
   /** Since when it was read as offering what it offers now. */
   public Instant sameSince;
 
-  /** When it is to be read again. */
-  public Instant lookAt;
-
   public Instant offersSince;
   public Instant validFrom;
   public Instant validUntil;

@@ -1,7 +1,6 @@
 package tolvin.service.integration;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -52,30 +51,17 @@ public class SeatStore extends RowStore<SeatRow> {
     return found.isEmpty() ? List.of(NOBODY) : found.stream().map(UUID.class::cast).toList();
   }
 
-  /** Has the seats read again soon that may ever have offered some keys. */
-  public void lookSoon(Collection<UUID> keys, Instant at) {
-    database
-        .createNativeQuery(
-            "update seat set look_at = :at from key_record k where k.id in :keys and"
-                + " seat.ever_offered @> jsonb_build_array(k.fingerprint) and seat.valid_until is"
-                + " null and seat.destination_id is not null")
-        .setParameter("at", at)
-        .setParameter("keys", keys)
-        .executeUpdate();
-  }
-
-  /** A seat that is to be read again now; nobody else gets it until the given time. */
-  public Optional<SeatRow> claimToLook(Instant now, Instant until) {
-    List<?> ids =
+  /** The seats within reach that may ever have offered some keys. */
+  public List<UUID> everOffering(Collection<UUID> keys) {
+    List<?> found =
         database
             .createNativeQuery(
-                "select id from seat where look_at <= :now and valid_until is null order by"
-                    + " look_at limit 1 for no key update skip locked")
-            .setParameter("now", now)
+                "select distinct seat.id from seat join key_record k on seat.ever_offered @>"
+                    + " jsonb_build_array(k.fingerprint) where k.id in :keys and seat.valid_until"
+                    + " is null and seat.destination_id is not null")
+            .setParameter("keys", keys)
             .getResultList();
-    Optional<SeatRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
-    row.ifPresent(seat -> seat.lookAt = until);
-    return row;
+    return found.stream().map(UUID.class::cast).toList();
   }
 
   Optional<SeatRow> onMachine(String machine, String path) {

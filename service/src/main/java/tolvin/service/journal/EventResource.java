@@ -20,9 +20,11 @@ import java.util.Map;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import tolvin.api.journal.EventView;
+import tolvin.service.job.JobNews;
 import tolvin.service.people.Role;
 import tolvin.service.store.ClockStore;
 
@@ -36,9 +38,7 @@ public class EventResource {
   private static final Logger LOG = Logger.getLogger(EventResource.class);
   private static final Duration LATE_COMMITS = Duration.ofSeconds(5);
   private static final int REMEMBERED = 2000;
-
-  /** Messages are hints for listeners of this moment; what happened stands in the journal. */
-  private static final Duration KEPT = Duration.ofDays(1);
+  private static final long TOGETHER_MILLIS = 100;
 
   private final JournalStore store;
   private final ClockStore clock;
@@ -46,11 +46,16 @@ public class EventResource {
   private final Map<Long, Boolean> sent = new LinkedHashMap<>();
   private final ScheduledExecutorService timer =
       Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "outbox"));
+  private final AtomicBoolean isTailing = new AtomicBoolean();
+  private final Sealer sealer;
+  private final JobNews news;
   private long last;
 
-  EventResource(JournalStore store, ClockStore clock) {
+  EventResource(JournalStore store, ClockStore clock, Sealer sealer, JobNews news) {
     this.store = store;
     this.clock = clock;
+    this.sealer = sealer;
+    this.news = news;
   }
 
   /** The stream of events. */
@@ -71,8 +76,7 @@ public class EventResource {
 
   void start(@Observes StartupEvent event) {
     last = QuarkusTransaction.requiringNew().call(store::lastMessage);
-    timer.scheduleWithFixedDelay(this::tail, 200, 200, TimeUnit.MILLISECONDS);
-    timer.scheduleWithFixedDelay(this::forget, 1, 60, TimeUnit.MINUTES);
+    news.listen(JournalStore.CHANNEL, nothing -> tailSoon());
   }
 
   void stop(@Observes ShutdownEvent event) {
@@ -80,15 +84,16 @@ public class EventResource {
     events.onComplete();
   }
 
-  private void forget() {
-    try {
-      QuarkusTransaction.requiringNew().run(() -> store.forgetMessages(clock.now().minus(KEPT)));
-    } catch (RuntimeException | Error e) {
-      LOG.warnf("Old messages could not be deleted now: %s", e.getMessage());
+  /** Messages of the same moment are read together. */
+  private void tailSoon() {
+    sealer.soon();
+    if (isTailing.compareAndSet(false, true) && !timer.isShutdown()) {
+      timer.schedule(this::tail, TOGETHER_MILLIS, TimeUnit.MILLISECONDS);
     }
   }
 
   private void tail() {
+    isTailing.set(false);
     try {
       List<OutboxRow> messages =
           QuarkusTransaction.requiringNew()

@@ -1,6 +1,7 @@
 package tolvin.service.journal;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.FlushModeType;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -14,6 +15,9 @@ import tolvin.service.store.RowStore;
 /** The journal's and the outbox's rows. */
 @ApplicationScoped
 class JournalStore extends RowStore<JournalRow> {
+  /** The channel on which listeners hear that there is a new message. */
+  static final String CHANNEL = "outbox";
+
   /** Any number will do, as long as it is always the same: one sealer at a time. */
   private static final long SEALER_LOCK = 0x746f6c76696eL;
 
@@ -57,8 +61,13 @@ class JournalStore extends RowStore<JournalRow> {
     return names;
   }
 
+  /** Adds a message, of which listeners hear once this transaction is committed. */
   void addMessage(OutboxRow message) {
     database.persist(message);
+    database
+        .createNativeQuery("select cast(pg_notify('" + CHANNEL + "', '') as text)")
+        .setFlushMode(FlushModeType.COMMIT)
+        .getSingleResult();
   }
 
   /** Messages after a number, and those that were committed late behind it. */

@@ -1,60 +1,69 @@
 package tolvin.service.journal;
 
-import io.quarkus.runtime.ShutdownEvent;
-import io.quarkus.runtime.StartupEvent;
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.event.Observes;
 import jakarta.transaction.Transactional;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import org.eclipse.microprofile.config.inject.ConfigProperty;
+import java.util.UUID;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.jboss.logging.Logger;
 import tolvin.api.journal.SealCheckView;
 import tolvin.core.journal.Chain;
 import tolvin.service.coffer.SealKey;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
+import tolvin.service.store.ClockStore;
 
 /** Links and signs the entries in order: one sealer at a time, on whichever instance. */
 @ApplicationScoped
-public class Sealer {
+public class Sealer implements JobHandler {
   private static final Logger LOG = Logger.getLogger(Sealer.class);
   private static final int BATCH = 500;
+  private static final Duration TOGETHER = Duration.ofSeconds(1);
+  private static final Duration ANYWAY = Duration.ofSeconds(30);
 
   private final JournalStore store;
   private final SealKey key;
-  private final boolean enabled;
-  private final ScheduledExecutorService timer =
-      Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "sealer"));
+  private final Jobs jobs;
+  private final ClockStore clock;
+  private final AtomicBoolean isWoken = new AtomicBoolean();
 
-  Sealer(
-      JournalStore store,
-      SealKey key,
-      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+  Sealer(JournalStore store, SealKey key, Jobs jobs, ClockStore clock) {
     this.store = store;
     this.key = key;
-    this.enabled = enabled;
+    this.jobs = jobs;
+    this.clock = clock;
   }
 
-  void start(@Observes StartupEvent event, Sealer self) {
-    if (enabled) {
-      timer.scheduleWithFixedDelay(() -> quietly(self), 1, 1, TimeUnit.SECONDS);
+  @Override
+  public JobKind kind() {
+    return JobKind.SEAL;
+  }
+
+  @Override
+  public List<UUID> always() {
+    return List.of(JobKind.ALL);
+  }
+
+  @Override
+  public Optional<Duration> run(UUID all, Turn turn) {
+    isWoken.set(false);
+    while (QuarkusTransaction.requiringNew().call(this::seal) == BATCH && !turn.isEnding()) {
+      LOG.debug("another batch");
     }
+    return Optional.of(ANYWAY);
   }
 
-  void stop(@Observes ShutdownEvent event) {
-    timer.shutdownNow();
-  }
-
-  private void quietly(Sealer self) {
-    try {
-      while (self.seal() == BATCH) {
-        LOG.debug("another batch");
-      }
-    } catch (RuntimeException | Error e) {
-      LOG.warnf("The journal could not be sealed now: %s", e.getMessage());
+  /** There is something to seal; what is written in the next moment is sealed with it. */
+  void soon() {
+    if (isWoken.compareAndSet(false, true)) {
+      Instant when = QuarkusTransaction.requiringNew().call(clock::now).plus(TOGETHER);
+      jobs.wakeAt(JobKind.SEAL, JobKind.ALL, when);
     }
   }
 

@@ -33,9 +33,6 @@ public class KeyRow {
   public Instant endedAt;
   public String endedBecause;
 
-  /** When it is to be looked whether its private key may be destroyed; empty if it may not be. */
-  public Instant destroyAt;
-
   /** When it must have been replaced; empty if no rule says so, or it has to be worked out. */
   public Instant dueAt;
 

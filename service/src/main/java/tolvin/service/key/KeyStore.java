@@ -136,20 +136,6 @@ public class KeyStore extends RowStore<KeyRow> {
         .getResultList();
   }
 
-  /** A key whose private key may be ready to be destroyed; nobody else gets it until then. */
-  public Optional<KeyRow> claimToDestroy(Instant now, Instant until) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select id from key_record where destroy_at <= :now order by destroy_at limit 1 for"
-                    + " update skip locked")
-            .setParameter("now", now)
-            .getResultList();
-    Optional<KeyRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
-    row.ifPresent(key -> key.destroyAt = until);
-    return row;
-  }
-
   /** The live keys of an identity. */
   public List<KeyRow> liveOf(UUID identity) {
     return list("r.endedAt is null and r.identityId = :i", Map.of("i", identity));

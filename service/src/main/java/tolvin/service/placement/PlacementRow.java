@@ -76,8 +76,12 @@ public class PlacementRow {
   public Instant placedAt;
   public Instant provenAt;
   public Instant withdrawnAt;
-  public Instant nextLookAt;
-  public Instant leaseUntil;
+
+  /** Whether somebody wants it placed or withdrawn, and no rotation does it. */
+  public boolean isToBeDone() {
+    return rotationId == null
+        && (state == PlacementState.WANTED || state == PlacementState.WITHDRAWING);
+  }
 
   /** Whether it was placed, and nobody is about to take it out. */
   boolean isThereOnRecord() {

@@ -7,6 +7,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -61,21 +62,6 @@ public class PlacementStore extends RowStore<PlacementRow> {
   /** All placements that some keys ever had. */
   public List<PlacementRow> everOfKeys(Collection<UUID> keys) {
     return keys.isEmpty() ? List.of() : list("r.keyId in :keys", Map.of("keys", keys));
-  }
-
-  /** A placement with work to do that no rotation cares for; leased until the given time. */
-  public Optional<PlacementRow> claim(Instant now, Instant leaseUntil) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select id from placement where state in ('WANTED', 'WITHDRAWING') and rotation_id"
-                    + " is null and next_look_at <= :now and (lease_until is null or lease_until <"
-                    + " :now) order by next_look_at limit 1 for no key update skip locked")
-            .setParameter("now", now)
-            .getResultList();
-    Optional<PlacementRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
-    row.ifPresent(placement -> placement.leaseUntil = leaseUntil);
-    return row;
   }
 
   /** The placements whose entry somebody else took out, which nobody settled yet. */
@@ -138,6 +124,18 @@ public class PlacementStore extends RowStore<PlacementRow> {
                 .getResultList());
   }
 
+  /** When the next reading is due that looks again or confirms an absence. */
+  public Optional<Instant> nextSecondLook() {
+    return database
+        .createQuery(
+            "select least(min(p.lookAgainAt), min(p.confirmAt)) from PlacementRow p where"
+                + " p.lookAgainAt is not null or p.confirmAt is not null",
+            Instant.class)
+        .getResultStream()
+        .filter(Objects::nonNull)
+        .findFirst();
+  }
+
   /** The placements whose writing is to be looked at again now. */
   public List<PlacementRow> toLookAgain(Instant now, int most) {
     return database
@@ -186,7 +184,6 @@ public class PlacementStore extends RowStore<PlacementRow> {
     row.endsAt = of.endsAt;
     row.options = of.options;
     row.wantedAt = of.wantedAt;
-    row.nextLookAt = of.nextLookAt;
     return row;
   }
 

@@ -26,6 +26,8 @@ import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -46,6 +48,7 @@ public class Placements {
   private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
+  private final Jobs jobs;
 
   Placements(
       PlacementStore store,
@@ -56,7 +59,8 @@ public class Placements {
       Access access,
       Coffer coffer,
       ClockStore clock,
-      Journal journal) {
+      Journal journal,
+      Jobs jobs) {
     this.store = store;
     this.keys = keys;
     this.accounts = accounts;
@@ -66,6 +70,7 @@ public class Placements {
     this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
+    this.jobs = jobs;
   }
 
   /** Wants a key on an account, asked for by a person. */
@@ -215,7 +220,9 @@ public class Placements {
             .orElseGet(
                 () -> GivenOut.authorizedLine(open, terms.title() + " " + mark, limits.options()));
     row.wantedAt = now;
-    row.nextLookAt = now;
+    if (row.isToBeDone()) {
+      jobs.add(JobKind.PLACEMENT, row.id, now);
+    }
     return store.add(row);
   }
 
@@ -238,7 +245,6 @@ public class Placements {
     row.line = line;
     row.wantedAt = now;
     row.placedAt = now;
-    row.nextLookAt = now;
     return store.add(row);
   }
 
@@ -285,7 +291,7 @@ public class Placements {
     row.state = PlacementState.WITHDRAWING;
     row.reason = null;
     row.overruled = overruled.isPresent();
-    row.nextLookAt = now;
+    jobs.add(JobKind.PLACEMENT, id, now);
     journal.write(
         "placement.withdrawal-wanted",
         id,

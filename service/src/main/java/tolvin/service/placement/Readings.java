@@ -18,6 +18,8 @@ import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.UsesTold;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -34,6 +36,7 @@ public class Readings {
   private final ClockStore clock;
   private final Journal journal;
   private final Duration lookAgainAfter;
+  private final Jobs jobs;
 
   Readings(
       AccountStore accounts,
@@ -43,7 +46,8 @@ public class Readings {
       UsesTold usesTold,
       ClockStore clock,
       Journal journal,
-      @ConfigProperty(name = "tolvin.runner.look-again-after") Duration lookAgainAfter) {
+      @ConfigProperty(name = "tolvin.runner.look-again-after") Duration lookAgainAfter,
+      Jobs jobs) {
     this.accounts = accounts;
     this.placements = placements;
     this.keys = keys;
@@ -52,6 +56,7 @@ public class Readings {
     this.clock = clock;
     this.journal = journal;
     this.lookAgainAfter = lookAgainAfter;
+    this.jobs = jobs;
   }
 
   /** Keeps a reading of an account. */
@@ -121,14 +126,14 @@ public class Readings {
       placement.placedAt = now;
       placement.state = PlacementState.PLACED;
       placement.reason = null;
-      placement.lookAgainAt = now.plus(lookAgainAfter);
+      lookAgainLater(placement, now);
     } else if (!there && placement.state == PlacementState.WITHDRAWING) {
       placement.withdrawnAt = now;
       placement.state = PlacementState.WITHDRAWN;
       placement.reason = null;
       placement.missingSince = null;
       placement.confirmAt = null;
-      placement.lookAgainAt = now.plus(lookAgainAfter);
+      lookAgainLater(placement, now);
     } else if (!there && !standsChanged && placement.isThereOnRecord()) {
       missing(placement, now);
     }
@@ -149,6 +154,7 @@ public class Readings {
     if (placement.missingSince == null) {
       placement.missingSince = now;
       placement.confirmAt = now.plus(Absence.CONFIRMED_AFTER);
+      jobs.wakeAt(JobKind.SECOND_LOOKS, JobKind.ALL, placement.confirmAt);
       return;
     }
     if (!Absence.isConfirmed(placement.missingSince, now)) {
@@ -252,7 +258,16 @@ public class Readings {
         placement.rotationId != null && placements.isRotating(placement.rotationId)
             ? placement.rotationId
             : null;
-    placement.nextLookAt = clock.now();
+    if (placement.isToBeDone()) {
+      jobs.add(JobKind.PLACEMENT, placement.id, clock.now());
+    } else {
+      jobs.wake(JobKind.ROTATION, placement.rotationId);
+    }
+  }
+
+  private void lookAgainLater(PlacementRow placement, Instant now) {
+    placement.lookAgainAt = now.plus(lookAgainAfter);
+    jobs.wakeAt(JobKind.SECOND_LOOKS, JobKind.ALL, placement.lookAgainAt);
   }
 
   private void told(PlacementRow placement, AccountRow account, String action, String sentence) {

@@ -19,6 +19,8 @@ import tolvin.core.rotation.EffectKind;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.HostKeys;
 import tolvin.service.integration.SeatStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 
@@ -49,7 +51,7 @@ class Effects {
   private final Journal journal;
   private final ClockStore clock;
   private final Drill drill;
-  private final Settling settling;
+  private final Jobs jobs;
   private final Duration lease;
 
   Effects(
@@ -61,7 +63,7 @@ class Effects {
       Journal journal,
       ClockStore clock,
       Drill drill,
-      Settling settling,
+      Jobs jobs,
       @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
     this.store = store;
     this.accounts = accounts;
@@ -71,7 +73,7 @@ class Effects {
     this.journal = journal;
     this.clock = clock;
     this.drill = drill;
-    this.settling = settling;
+    this.jobs = jobs;
     this.lease = lease;
   }
 
@@ -260,12 +262,6 @@ class Effects {
     row.reason = "";
     row.changes = target.changes() && resource != null;
     store.addAttempt(row);
-    if (job.rotation() != null) {
-      RotationRow rotation = store.lock(job.rotation());
-      if (job.worker().equals(rotation.leaseOwner)) {
-        rotation.leaseUntil = now.plus(lease);
-      }
-    }
     prepare.run();
     return Optional.of(new Attempt(id, now));
   }
@@ -291,6 +287,9 @@ class Effects {
     row.endedAt = now;
     row.unsettled = row.changes && outcome == Outcome.UNKNOWN;
     row.settleAt = row.changes && leavesSomething ? now : null;
+    if (row.settleAt != null) {
+      jobs.add(JobKind.SETTLEMENT, row.id, row.settleAt);
+    }
     if (!row.unsettled) {
       store.release(attempt.id());
     }
@@ -302,9 +301,6 @@ class Effects {
             ? Outcome.UNKNOWN
             : Outcome.FAILED;
     LOG.infof("%s: %s", job.sentence(), e.getMessage());
-    if (outcome == Outcome.UNKNOWN || target.changes()) {
-      settling.soon();
-    }
     QuarkusTransaction.requiringNew()
         .run(
             () -> {

@@ -121,10 +121,8 @@ class PairEffects {
 
   EffectHandlers.Recording destroy(Effects.Job job, Effect.Destroy effect) {
     return () -> {
-      KeyRow row = keys.known(effect.key());
-      UUID key = row.id;
+      UUID key = keys.known(effect.key()).id;
       coffer.destroy(Coffer.PRIVATE_KEY, key);
-      row.destroyAt = null;
       effectJournal.tell("coffer.destroyed", job, key);
     };
   }

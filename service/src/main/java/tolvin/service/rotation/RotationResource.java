@@ -33,7 +33,6 @@ public class RotationResource {
   private final Snapshots snapshots;
   private final Rehearsal rehearsal;
   private final Preparation preparation;
-  private final Runner runner;
 
   RotationResource(
       Rotations rotations,
@@ -49,7 +48,6 @@ public class RotationResource {
     this.snapshots = snapshots;
     this.rehearsal = rehearsal;
     this.preparation = preparation;
-    this.runner = runner;
   }
 
   /** Rotations, the newest first. */
@@ -76,7 +74,6 @@ public class RotationResource {
     UUID id =
         rotations.plan(request.keyId(), request.watch(), request.reason(), request.ticket()).id;
     preparation.prepare(id);
-    runner.wake();
     return views.detail(id);
   }
 
@@ -118,7 +115,6 @@ public class RotationResource {
   public RotationDetailView runRotation(UUID id) {
     preparation.prepare(id);
     rotations.run(id);
-    runner.wake();
     return views.detail(id);
   }
 
@@ -127,7 +123,6 @@ public class RotationResource {
   @Path("{id}/roll-back")
   public RotationDetailView rollBackRotation(UUID id, ReasonRequest why) {
     rotations.rollBack(id, why.reason());
-    runner.wake();
     return views.detail(id);
   }
 
@@ -144,7 +139,6 @@ public class RotationResource {
   @Path("{id}/accept")
   public RotationDetailView acceptRotation(UUID id, AnswerRequest answer) {
     rotations.accept(id, RotationViews.question(answer.question()), answer.reason());
-    runner.wake();
     return views.detail(id);
   }
 }

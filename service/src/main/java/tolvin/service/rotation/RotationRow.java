@@ -52,9 +52,4 @@ public class RotationRow {
 
   @JdbcTypeCode(SqlTypes.JSON)
   public List<StoredQuestion> accepted;
-
-  public Instant nextLookAt;
-  public Instant wokenAt;
-  public String leaseOwner;
-  public Instant leaseUntil;
 }

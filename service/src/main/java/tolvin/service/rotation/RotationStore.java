@@ -57,46 +57,14 @@ public class RotationStore extends RowStore<RotationRow> {
         .isPresent();
   }
 
-  /** A rotation that is due to be looked at and that nobody else works on; leased. */
-  Optional<RotationRow> claim(Instant now, Instant leaseUntil, String worker) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select id from rotation where ended_at is null and next_look_at <= :now and"
-                    + " (lease_until is null or lease_until < :now) order by next_look_at limit 1"
-                    + " for no key update skip locked")
-            .setParameter("now", now)
-            .getResultList();
-    Optional<RotationRow> row = ids.isEmpty() ? Optional.empty() : find((UUID) ids.get(0));
-    row.ifPresent(
-        rotation -> {
-          rotation.leaseOwner = worker;
-          rotation.leaseUntil = leaseUntil;
-        });
-    return row;
-  }
-
-  /** Whether some rotation or some placement is due to be looked at that nobody works on. */
-  boolean isAnyDue(Instant now) {
-    return !database
-        .createNativeQuery(
-            "(select 1 from rotation where ended_at is null and next_look_at <= :now and"
-                + " (lease_until is null or lease_until < :now) limit 1) union all (select 1 from"
-                + " placement where state in ('WANTED', 'WITHDRAWING') and rotation_id is null and"
-                + " next_look_at <= :now and (lease_until is null or lease_until < :now) limit 1)")
-        .setParameter("now", now)
-        .getResultList()
-        .isEmpty();
-  }
-
-  /** Lets all rotations that wait be looked at now, since there is news. */
-  public void wakeAll(Instant now) {
-    database
+  /** The rotations that are on their way. */
+  List<UUID> onTheirWay() {
+    return database
         .createQuery(
-            "update RotationRow r set r.nextLookAt = :now, r.wokenAt = :now where r.endedAt is"
-                + " null and r.direction in (RUNNING, ROLLING_BACK)")
-        .setParameter("now", now)
-        .executeUpdate();
+            "select r.id from RotationRow r where r.endedAt is null and r.direction in (RUNNING,"
+                + " ROLLING_BACK)",
+            UUID.class)
+        .getResultList();
   }
 
   /** Whether some rotation is on its way, so that feeds are worth reading often. */
@@ -179,9 +147,11 @@ public class RotationStore extends RowStore<RotationRow> {
   /**
    * What an earlier worker left running is nobody's any more: its outcome is unknown. A change
    * among it keeps its reservation until it cannot land any more.
+   *
+   * @return the changes, which are to be settled
    */
-  void abandon(UUID rotation, UUID placement, Instant now) {
-    abandon(
+  List<UUID> abandon(UUID rotation, UUID placement, Instant now) {
+    return abandon(
         "(rotation_id = cast(:rotation as uuid) or placement_id = cast(:placement as uuid))",
         Map.of(
             "rotation",
@@ -192,11 +162,11 @@ public class RotationStore extends RowStore<RotationRow> {
   }
 
   /** Likewise for whatever nobody came back to, whosever it was. */
-  int abandonOverdue(Instant now) {
+  List<UUID> abandonOverdue(Instant now) {
     return abandon("lease_until < :due", Map.of("due", now), now);
   }
 
-  private int abandon(String which, Map<String, Object> values, Instant now) {
+  private List<UUID> abandon(String which, Map<String, Object> values, Instant now) {
     Query released =
         database.createNativeQuery(
             "delete from reservation where attempt_id in (select id from attempt where outcome ="
@@ -210,9 +180,15 @@ public class RotationStore extends RowStore<RotationRow> {
             "update attempt set outcome = 'UNKNOWN', ended_at = :now, reason = 'the worker did not"
                 + " come back', unsettled = changes, settle_at = case when changes then cast(:now as"
                 + " timestamptz) end where outcome = 'RUNNING' and "
-                + which);
+                + which
+                + " returning id, changes");
     values.forEach(abandoned::setParameter);
-    return abandoned.setParameter("now", now).executeUpdate();
+    List<?> found = abandoned.setParameter("now", now).getResultList();
+    return found.stream()
+        .map(Object[].class::cast)
+        .filter(row -> (Boolean) row[1])
+        .map(row -> (UUID) row[0])
+        .toList();
   }
 
   /**
@@ -303,23 +279,6 @@ public class RotationStore extends RowStore<RotationRow> {
         .findFirst();
   }
 
-  /** An attempt that left something to be settled; nobody else gets it until the given time. */
-  Optional<AttemptRow> claimToSettle(Instant now, Instant until) {
-    List<?> ids =
-        database
-            .createNativeQuery(
-                "select id from attempt where settle_at <= :now order by settle_at limit 1 for"
-                    + " update skip locked")
-            .setParameter("now", now)
-            .getResultList();
-    Optional<AttemptRow> row =
-        ids.isEmpty()
-            ? Optional.empty()
-            : Optional.of(database.find(AttemptRow.class, (UUID) ids.get(0)));
-    row.ifPresent(attempt -> attempt.settleAt = until);
-    return row;
-  }
-
   /**
    * How often the keys of one line, each replaced by the next, were rotated lately.
    *
@@ -361,18 +320,18 @@ public class RotationStore extends RowStore<RotationRow> {
             .getResultList();
   }
 
-  /** Lets the rotations of keys on some accounts be looked at now, since there is news there. */
-  public void wakeOf(Collection<UUID> accounts, Instant now) {
-    if (!accounts.isEmpty()) {
-      database
-          .createQuery(
-              "update RotationRow r set r.nextLookAt = :now, r.wokenAt = :now where r.endedAt is"
-                  + " null and r.direction in (RUNNING, ROLLING_BACK) and exists (select p.id from"
-                  + " PlacementRow p where p.state <> WITHDRAWN and p.accountId in :accounts and"
-                  + " (p.keyId = r.oldKeyId or p.keyId = r.newKeyId))")
-          .setParameter("now", now)
-          .setParameter("accounts", accounts)
-          .executeUpdate();
-    }
+  /** The rotations on their way whose keys stand on some accounts. */
+  List<UUID> onTheirWayAt(Collection<UUID> accounts) {
+    return accounts.isEmpty()
+        ? List.of()
+        : database
+            .createQuery(
+                "select r.id from RotationRow r where r.endedAt is null and r.direction in"
+                    + " (RUNNING, ROLLING_BACK) and exists (select p.id from PlacementRow p where"
+                    + " p.state <> WITHDRAWN and p.accountId in :accounts and (p.keyId = r.oldKeyId"
+                    + " or p.keyId = r.newKeyId))",
+                UUID.class)
+            .setParameter("accounts", accounts)
+            .getResultList();
   }
 }

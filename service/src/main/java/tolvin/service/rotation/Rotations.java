@@ -23,6 +23,8 @@ import tolvin.core.schedule.Cadence;
 import tolvin.core.word.Words;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.integration.SeatStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -48,6 +50,7 @@ public class Rotations {
   private final Snapshots snapshots;
   private final Journal journal;
   private final ClockStore clock;
+  private final Jobs jobs;
 
   Rotations(
       RotationStore store,
@@ -58,7 +61,8 @@ public class Rotations {
       Schedule schedule,
       Snapshots snapshots,
       Journal journal,
-      ClockStore clock) {
+      ClockStore clock,
+      Jobs jobs) {
     this.store = store;
     this.keys = keys;
     this.placements = placements;
@@ -68,6 +72,7 @@ public class Rotations {
     this.snapshots = snapshots;
     this.journal = journal;
     this.clock = clock;
+    this.jobs = jobs;
   }
 
   /** Plans a rotation; nothing outside is touched until it is run. */
@@ -169,8 +174,7 @@ public class Rotations {
     row.plannedAt = now;
     row.approved = new ArrayList<>();
     row.accepted = new ArrayList<>();
-    row.nextLookAt = now;
-    row.wokenAt = now;
+    jobs.add(JobKind.ROTATION, row.id, now);
     return store.add(row);
   }
 
@@ -226,7 +230,7 @@ public class Rotations {
     row.approved = plan.effects().stream().map(StoredEffect::of).toList();
     Instant now = clock.now();
     row.startedAt = row.startedAt == null ? now : row.startedAt;
-    direction(row, Direction.RUNNING, now);
+    direction(row, Direction.RUNNING);
     journal.write(
         "rotation.started",
         id,
@@ -269,7 +273,7 @@ public class Rotations {
                 : PlacementState.PROVEN; // it was about to go
       }
     }
-    direction(row, Direction.ROLLING_BACK, clock.now());
+    direction(row, Direction.ROLLING_BACK);
     journal.write(
         "rotation.rolling-back",
         id,
@@ -286,7 +290,7 @@ public class Rotations {
       throw Problem.conflict(
           "going-back", "The rotation is being rolled back.", "Let it come to its end.");
     }
-    direction(row, Direction.STOPPED, clock.now());
+    direction(row, Direction.STOPPED);
     journal.write(
         "rotation.stopped",
         id,
@@ -323,7 +327,7 @@ public class Rotations {
         "Accepted: " + row.waitingFor,
         Map.of("question", Words.of(question.kind()), "reason", Checks.text(reason, "reason")));
     row.question = null;
-    wake(row, clock.now());
+    wake(row);
     return row;
   }
 
@@ -350,7 +354,9 @@ public class Rotations {
       KeyRow key = keys.lock(leaving);
       key.endedAt = now;
       key.endedBecause = back ? "its rotation was rolled back" : "replaced by a rotation";
-      key.destroyAt = coffer.holds(Coffer.PRIVATE_KEY, key.id) ? now : null;
+      if (coffer.holds(Coffer.PRIVATE_KEY, key.id)) {
+        jobs.add(JobKind.DESTRUCTION, key.id, now);
+      }
     }
     row.endedAt = now;
     row.outcome = back ? Outcome.ROLLED_BACK : Outcome.DONE;
@@ -358,8 +364,10 @@ public class Rotations {
     row.waitingFor = null;
     row.needsPerson = false;
     row.question = null;
-    row.leaseUntil = null;
-    seats.lookSoon(List.of(row.oldKeyId, row.newKeyId == null ? row.oldKeyId : row.newKeyId), now);
+    jobs.wake(
+        JobKind.SEAT,
+        seats.everOffering(
+            List.of(row.oldKeyId, row.newKeyId == null ? row.oldKeyId : row.newKeyId)));
     journal.write(
         back ? "rotation.rolled-back" : "rotation.done",
         id,
@@ -395,15 +403,14 @@ public class Rotations {
     return row;
   }
 
-  private void direction(RotationRow row, Direction direction, Instant now) {
+  private void direction(RotationRow row, Direction direction) {
     row.direction = direction;
-    wake(row, now);
+    wake(row);
   }
 
-  private static void wake(RotationRow row, Instant now) {
+  private void wake(RotationRow row) {
     row.waitingFor = null;
     row.needsPerson = false;
-    row.nextLookAt = now;
-    row.wokenAt = now;
+    jobs.wake(JobKind.ROTATION, row.id);
   }
 }

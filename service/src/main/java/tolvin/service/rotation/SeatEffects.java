@@ -38,6 +38,8 @@ import tolvin.service.handover.ByHand;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.integration.SeatTrialRow;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.key.KeyStore;
 import tolvin.service.placement.PlacementRow;
 import tolvin.service.placement.PlacementStore;
@@ -59,6 +61,7 @@ class SeatEffects {
   private final FeedStore feeds;
   private final SignInMoments moments;
   private final ClockStore clock;
+  private final Jobs jobs;
   private final Duration lookEvery;
   private final Duration lease;
 
@@ -76,6 +79,7 @@ class SeatEffects {
       FeedStore feeds,
       SignInMoments moments,
       ClockStore clock,
+      Jobs jobs,
       @ConfigProperty(name = "tolvin.seat.look-every") Duration lookEvery,
       @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
     this.seatPort = seatPort;
@@ -91,6 +95,7 @@ class SeatEffects {
     this.feeds = feeds;
     this.moments = moments;
     this.clock = clock;
+    this.jobs = jobs;
     this.lookEvery = lookEvery;
     this.lease = lease;
   }
@@ -227,6 +232,7 @@ class SeatEffects {
       throws PortException {
     SeatRow seat = inNewTransaction(() -> seats.get(effect.seat().value()));
     Place.OverSsh where = (Place.OverSsh) first(effect.seat());
+    moment(effect.seat()).await(); // an agent is asked twice too: which keys, and to sign
     lease.check();
     commands.run(where.login(), seat.effectCommand);
     return () -> {
@@ -311,7 +317,9 @@ class SeatEffects {
     if (firstReading || !offers.equals(row.offers)) {
       row.sameSince = now;
     }
-    row.lookAt = row.destinationId == null ? null : now.plus(lookEvery);
+    if (row.destinationId != null) {
+      jobs.wakeAt(JobKind.SEAT, row.id, now.plus(lookEvery));
+    }
     row.offers = offers;
     row.keeps = fingerprints(found, SeatPort.Holding::keeps);
     row.everOffered = union(row.everOffered, offers);

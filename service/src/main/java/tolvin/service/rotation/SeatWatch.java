@@ -30,6 +30,8 @@ import tolvin.service.integration.IntegrationStore;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
 import tolvin.service.integration.TieRow;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
 
 /**
@@ -37,7 +39,7 @@ import tolvin.service.journal.Journal;
  * brought that about, and when private keys lie about beside it.
  */
 @ApplicationScoped
-class SeatWatch {
+class SeatWatch implements JobHandler {
   private static final Logger LOG = Logger.getLogger(SeatWatch.class);
   private static final Duration NOT_READ = Duration.ofMinutes(2);
   private static final Duration BUSY = Duration.ofSeconds(5);
@@ -80,12 +82,29 @@ class SeatWatch {
     this.every = every;
   }
 
+  @Override
+  public JobKind kind() {
+    return JobKind.SEAT;
+  }
+
+  @Override
+  public Optional<Duration> run(UUID id, Turn turn) {
+    boolean isReached =
+        inNewTransaction(
+            () ->
+                seats
+                    .find(id)
+                    .filter(seat -> seat.validUntil == null && seat.destinationId != null)
+                    .isPresent());
+    return isReached ? Optional.of(look(id)) : Optional.empty();
+  }
+
   /**
    * Reads a seat, and the accounts that seem to refuse it.
    *
    * @return after how long it is to be read again
    */
-  Duration look(UUID id) {
+  private Duration look(UUID id) {
     if (inNewTransaction(() -> destinations.get(seats.get(id).destinationId).stoppedBecause)
         != null) {
       return NOT_READ;

@@ -3,10 +3,7 @@ package tolvin.service.rotation;
 import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
-import io.quarkus.runtime.ShutdownEvent;
-import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.event.Observes;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -27,6 +24,9 @@ import tolvin.service.destination.Access;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.integration.SeatRow;
 import tolvin.service.integration.SeatStore;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 
@@ -44,11 +44,10 @@ import tolvin.service.store.ClockStore;
  * </pre>
  */
 @ApplicationScoped
-public class Settler {
+class Settler implements JobHandler {
   private static final Logger LOG = Logger.getLogger(Settler.class);
   private static final Duration FIRST_PAUSE = Duration.ofSeconds(1);
   private static final Duration LONGEST_PAUSE = Duration.ofMinutes(1);
-  private static final int WORKERS = 3;
 
   private final RotationStore store;
   private final AccountStore accounts;
@@ -57,12 +56,11 @@ public class Settler {
   private final AccountPort accountPort;
   private final SeatPort seatPort;
   private final EffectHandlers outside;
-  private final Settling settling;
   private final Wakening wakening;
   private final Journal journal;
   private final ClockStore clock;
+  private final Jobs jobs;
   private final Duration lease;
-  private final boolean enabled;
 
   Settler(
       RotationStore store,
@@ -72,12 +70,11 @@ public class Settler {
       AccountPort accountPort,
       SeatPort seatPort,
       EffectHandlers outside,
-      Settling settling,
       Wakening wakening,
       Journal journal,
       ClockStore clock,
-      @ConfigProperty(name = "tolvin.runner.lease") Duration lease,
-      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+      Jobs jobs,
+      @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
     this.store = store;
     this.accounts = accounts;
     this.seats = seats;
@@ -85,35 +82,59 @@ public class Settler {
     this.accountPort = accountPort;
     this.seatPort = seatPort;
     this.outside = outside;
-    this.settling = settling;
     this.wakening = wakening;
     this.journal = journal;
     this.clock = clock;
+    this.jobs = jobs;
     this.lease = lease;
-    this.enabled = enabled;
   }
 
-  void start(@Observes StartupEvent event) {
-    if (enabled) {
-      settling.work(this::settleOne).start(WORKERS);
-    }
+  @Override
+  public JobKind kind() {
+    return JobKind.SETTLEMENT;
   }
 
-  void stop(@Observes ShutdownEvent event) {
-    settling.stop();
+  @Override
+  public Optional<Duration> run(UUID id, Turn turn) {
+    Optional<AttemptRow> attempt =
+        inNewTransaction(() -> Optional.ofNullable(store.attempt(id)))
+            .filter(row -> row.settleAt != null);
+    attempt.ifPresent(this::settle);
+    return attempt.flatMap(row -> inNewTransaction(() -> pause(row.id)));
   }
 
-  private boolean settleOne() {
-    Optional<AttemptRow> claimed =
-        QuarkusTransaction.requiringNew()
-            .call(
-                () -> {
-                  Instant now = clock.now();
-                  store.abandonOverdue(now);
-                  return store.claimToSettle(now, now.plus(lease));
-                });
-    claimed.ifPresent(this::settle);
-    return claimed.isPresent();
+  private Optional<Duration> pause(UUID attempt) {
+    Instant now = clock.now();
+    return Optional.ofNullable(store.attempt(attempt).settleAt)
+        .map(at -> at.isAfter(now) ? Duration.between(now, at) : Duration.ZERO);
+  }
+
+  /**
+   * What an earlier worker left running of a rotation or a placement is nobody's any more, and is
+   * to be settled. Not in the transaction that begins: whoever records what came of an attempt
+   * locks that first, and what it belongs to after it.
+   */
+  void abandonAttempts(UUID rotation, UUID placement) {
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              Instant now = clock.now();
+              settle(store.abandon(rotation, placement, now), now);
+            });
+  }
+
+  /** Likewise for whatever nobody came back to. */
+  void abandonOverdue() {
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              Instant now = clock.now();
+              settle(store.abandonOverdue(now), now);
+            });
+  }
+
+  private void settle(List<UUID> attempts, Instant now) {
+    attempts.forEach(attempt -> jobs.add(JobKind.SETTLEMENT, attempt, now));
   }
 
   private void settle(AttemptRow attempt) {

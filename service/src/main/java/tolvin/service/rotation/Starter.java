@@ -1,16 +1,15 @@
 package tolvin.service.rotation;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
-import io.quarkus.runtime.ShutdownEvent;
-import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.event.Observes;
+import java.time.Duration;
 import java.time.Instant;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import org.eclipse.microprofile.config.inject.ConfigProperty;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
 import org.jboss.logging.Logger;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.schedule.DueDates;
@@ -19,7 +18,7 @@ import tolvin.service.store.ClockStore;
 
 /** Starts the rotations that the calendar asks for, when their lead time begins. */
 @ApplicationScoped
-public class Starter {
+class Starter implements JobHandler {
   private static final Logger LOG = Logger.getLogger(Starter.class);
 
   private final KeyStore keys;
@@ -27,16 +26,12 @@ public class Starter {
   private final DueDates dueDates;
   private final RotationStore rotations;
   private final Rotations starts;
-  private final Runner runner;
-  private final FirstLooks firstLooks;
   private final ClockStore clock;
-  private final boolean enabled;
+
+  private static final Duration EVERY = Duration.ofSeconds(5);
 
   /** How many are started in one go; the others wait for the next. */
   private static final int MOST = 100;
-
-  private final ScheduledExecutorService timer =
-      Executors.newScheduledThreadPool(3, task -> new Thread(task, "starter"));
 
   Starter(
       KeyStore keys,
@@ -44,48 +39,32 @@ public class Starter {
       DueDates dueDates,
       RotationStore rotations,
       Rotations starts,
-      Runner runner,
-      FirstLooks firstLooks,
-      ClockStore clock,
-      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+      ClockStore clock) {
     this.keys = keys;
     this.schedule = schedule;
     this.dueDates = dueDates;
     this.rotations = rotations;
     this.starts = starts;
-    this.runner = runner;
-    this.firstLooks = firstLooks;
     this.clock = clock;
-    this.enabled = enabled;
   }
 
-  void start(@Observes StartupEvent event) {
-    if (enabled) {
-      timer.scheduleWithFixedDelay(() -> quietly(this::startDue), 1, 1, TimeUnit.SECONDS);
-      timer.scheduleWithFixedDelay(() -> quietly(firstLooks::look), 1, 1, TimeUnit.SECONDS);
-      timer.scheduleWithFixedDelay(() -> quietly(this::lookAgain), 1, 1, TimeUnit.SECONDS);
-    }
+  @Override
+  public JobKind kind() {
+    return JobKind.START;
   }
 
-  void stop(@Observes ShutdownEvent event) {
-    timer.shutdownNow();
+  @Override
+  public List<UUID> always() {
+    return List.of(JobKind.ALL);
   }
 
-  private void lookAgain() {
-    if (firstLooks.confirmAbsences() | firstLooks.lookAgain()) {
-      runner.wake();
-    }
+  @Override
+  public Optional<Duration> run(UUID all, Turn turn) {
+    startDue();
+    return Optional.of(EVERY);
   }
 
-  private static void quietly(Runnable work) {
-    try {
-      work.run();
-    } catch (RuntimeException | Error e) {
-      LOG.warnf("What is new or due could not be looked at now: %s", e.getMessage());
-    }
-  }
-
-  void startDue() {
+  private void startDue() {
     while (dueDates.workOut()) {
       LOG.debug("More due dates are to be worked out");
     }
@@ -111,7 +90,6 @@ public class Starter {
                 schedule
                     .cadence(key.identityId)
                     .ifPresent(found -> starts.startByItself(key, found, due.reason()));
-                runner.wake();
               }
             });
   }

@@ -4,32 +4,29 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.util.Collection;
 import java.util.UUID;
-import tolvin.service.store.ClockStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 
-/** Tells all rotations that there is news which one of them may wait for. */
+/** Tells rotations that there is news which they may wait for. */
 @ApplicationScoped
 public class Wakening {
   private final RotationStore rotations;
-  private final Runner runner;
-  private final ClockStore clock;
+  private final Jobs jobs;
 
-  Wakening(RotationStore rotations, Runner runner, ClockStore clock) {
+  Wakening(RotationStore rotations, Jobs jobs) {
     this.rotations = rotations;
-    this.runner = runner;
-    this.clock = clock;
+    this.jobs = jobs;
   }
 
   /** Has the rotations of keys on some accounts looked at now. */
   @Transactional
   public void of(Collection<UUID> accounts) {
-    rotations.wakeOf(accounts, clock.now());
-    runner.wake();
+    jobs.wake(JobKind.ROTATION, rotations.onTheirWayAt(accounts));
   }
 
   /** Has every rotation looked at soon. */
   @Transactional
   public void all() {
-    rotations.wakeAll(clock.now());
-    runner.wake();
+    jobs.wake(JobKind.ROTATION, rotations.onTheirWay());
   }
 }

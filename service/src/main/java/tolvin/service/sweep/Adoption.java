@@ -22,6 +22,8 @@ import tolvin.core.port.AccountPort;
 import tolvin.service.destination.AccountRow;
 import tolvin.service.identity.IdentityRow;
 import tolvin.service.identity.IdentityStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
@@ -44,6 +46,7 @@ class Adoption {
   private final PlacementStore placements;
   private final Placements newPlacements;
   private final ClockStore clock;
+  private final Jobs jobs;
 
   Adoption(
       KeyStore keys,
@@ -51,13 +54,15 @@ class Adoption {
       IdentityStore identities,
       PlacementStore placements,
       Placements newPlacements,
-      ClockStore clock) {
+      ClockStore clock,
+      Jobs jobs) {
     this.keys = keys;
     this.newKeys = newKeys;
     this.identities = identities;
     this.placements = placements;
     this.newPlacements = newPlacements;
     this.clock = clock;
+    this.jobs = jobs;
   }
 
   /** The identity that a finding's evidence suggests, or the comment in it. */
@@ -181,7 +186,7 @@ class Adoption {
     placement.state = PlacementState.WITHDRAWING;
     placement.overruled = overruled;
     placement.rotationId = null;
-    placement.nextLookAt = clock.now();
+    jobs.add(JobKind.PLACEMENT, placement.id, clock.now());
   }
 
   /** An entry exactly as it stands somewhere, for the connectors. */

@@ -24,7 +24,6 @@ import tolvin.service.identity.IdentityRow;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
-import tolvin.service.rotation.Runner;
 import tolvin.service.store.ClockStore;
 import tolvin.service.web.Checks;
 import tolvin.service.web.Problem;
@@ -41,7 +40,6 @@ public class Findings {
   private final Entries entries;
   private final Adoption adoption;
   private final SeatRepairs seatRepairs;
-  private final Runner runner;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -54,7 +52,6 @@ public class Findings {
       Entries entries,
       Adoption adoption,
       SeatRepairs seatRepairs,
-      Runner runner,
       ClockStore clock,
       Journal journal) {
     this.store = store;
@@ -65,7 +62,6 @@ public class Findings {
     this.entries = entries;
     this.adoption = adoption;
     this.seatRepairs = seatRepairs;
-    this.runner = runner;
     this.clock = clock;
     this.journal = journal;
   }
@@ -110,7 +106,6 @@ public class Findings {
         steps.add(new SettlingStepView(step.id(), false, e.getMessage()));
       }
     }
-    runner.wake();
     return steps;
   }
 

@@ -2,10 +2,7 @@ package tolvin.service.sweep;
 
 import static tolvin.service.store.Transactions.inNewTransaction;
 
-import io.quarkus.runtime.ShutdownEvent;
-import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.event.Observes;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -16,11 +13,9 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
+import java.util.stream.LongStream;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.core.port.Place;
@@ -36,7 +31,9 @@ import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.destination.HostKeys;
-import tolvin.service.journal.Journal;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.store.ClockStore;
 
 /**
@@ -45,13 +42,15 @@ import tolvin.service.store.ClockStore;
  * goes on where it was, on whichever instance.
  */
 @ApplicationScoped
-public class Sweeper {
+public class Sweeper implements JobHandler {
   private static final Logger LOG = Logger.getLogger(Sweeper.class);
   private static final Duration LEASE = Duration.ofMinutes(2);
   private static final int BATCH = 50;
 
-  /** How soon a sweep is noticed that another instance started, or left unfinished. */
-  private static final Duration POLL = Duration.ofSeconds(5);
+  /** How soon what a lost worker left of a running sweep is looked for. */
+  private static final Duration WHILE_RUNNING = Duration.ofSeconds(5);
+
+  private static final Duration ANYWAY = Duration.ofMinutes(5);
 
   private static final int MOST_AT_ONE = 4;
 
@@ -69,13 +68,9 @@ public class Sweeper {
   private final Access access;
   private final SurveyPort surveys;
   private final ClockStore clock;
+  private final Jobs jobs;
   private final int workers;
-  private final Duration every;
-  private final boolean enabled;
   private final Map<UUID, Integer> busy = new ConcurrentHashMap<>();
-  private final Semaphore news = new Semaphore(0);
-  private volatile boolean stopping;
-  private ScheduledExecutorService pool;
 
   Sweeper(
       Sweeps sweeps,
@@ -86,9 +81,8 @@ public class Sweeper {
       Access access,
       SurveyPort surveys,
       ClockStore clock,
-      @ConfigProperty(name = "tolvin.sweep.workers") int workers,
-      @ConfigProperty(name = "tolvin.sweep.every") Duration every,
-      @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
+      Jobs jobs,
+      @ConfigProperty(name = "tolvin.sweep.workers") int workers) {
     this.sweeps = sweeps;
     this.store = store;
     this.accounts = accounts;
@@ -97,75 +91,36 @@ public class Sweeper {
     this.access = access;
     this.surveys = surveys;
     this.clock = clock;
+    this.jobs = jobs;
     this.workers = workers;
-    this.every = every;
-    this.enabled = enabled;
   }
 
-  void start(@Observes StartupEvent event) {
-    if (!enabled) {
-      return;
-    }
-    pool = Executors.newScheduledThreadPool(workers + 1, task -> new Thread(task, "sweep"));
-    for (int i = 0; i < workers; i++) {
-      pool.execute(this::work);
-    }
-    pool.scheduleWithFixedDelay(this::startIfDue, 60, 60, TimeUnit.SECONDS);
+  @Override
+  public JobKind kind() {
+    return JobKind.SWEEP_READING;
   }
 
-  void stop(@Observes ShutdownEvent event) {
-    stopping = true;
-    if (pool != null) {
-      pool.shutdownNow();
-    }
+  /** A job for each worker; they share the accounts of all running sweeps. */
+  @Override
+  public List<UUID> always() {
+    return LongStream.rangeClosed(1, workers).mapToObj(worker -> new UUID(0, worker)).toList();
   }
 
   /** There is a new sweep: it begins at once. */
   void wake() {
-    news.release(workers);
+    jobs.wake(JobKind.SWEEP_READING, always());
   }
 
-  private void work() {
-    while (!stopping) {
-      quietly();
-      try {
-        news.tryAcquire(POLL.toMillis(), TimeUnit.MILLISECONDS);
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return;
-      }
+  @Override
+  public Optional<Duration> run(UUID worker, Turn turn) {
+    while (!turn.isEnding() && readSome(turn)) {
+      LOG.trace("another batch");
     }
+    boolean runs = inNewTransaction(() -> !store.allRunning().isEmpty());
+    return Optional.of(runs ? WHILE_RUNNING : ANYWAY);
   }
 
-  private void startIfDue() {
-    try {
-      boolean due =
-          inNewTransaction(
-              () -> {
-                Instant limit = clock.now().minus(every);
-                return !destinations.inForce().isEmpty()
-                    && store.lastOfAll().filter(last -> last.isAfter(limit)).isEmpty();
-              });
-      if (due) {
-        sweeps.start(null, Journal.ITSELF);
-        wake();
-      }
-    } catch (RuntimeException | Error e) {
-      LOG.warnf("A sweep could not be started now: %s", e.getMessage());
-    }
-  }
-
-  private void quietly() {
-    try {
-      while (!stopping && readSome()) {
-        LOG.trace("another batch");
-      }
-    } catch (RuntimeException | Error e) {
-      LOG.warn("A batch of a sweep could not be kept; it is read again", e);
-    }
-  }
-
-  private boolean readSome() {
+  private boolean readSome(Turn turn) {
     Optional<SweepStore.Batch> claimed = claim(1).or(() -> claim(MOST_AT_ONE));
     if (claimed.isEmpty()) {
       sweeps.endDone();
@@ -174,7 +129,7 @@ public class Sweeper {
     SweepStore.Batch batch = claimed.get();
     busy.merge(batch.destination(), 1, Integer::sum);
     try {
-      read(batch);
+      read(batch, turn);
     } finally {
       busy.merge(batch.destination(), -1, Integer::sum);
     }
@@ -201,7 +156,7 @@ public class Sweeper {
     return at.managementLogin != null || !at.hasFiles() && !at.hasSheet();
   }
 
-  private void read(SweepStore.Batch batch) {
+  private void read(SweepStore.Batch batch, Turn turn) {
     DestinationRow at = inNewTransaction(() -> destinations.get(batch.destination()));
     if (at.stoppedBecause != null) {
       sweeps.giveUpOn(batch, at.stoppedBecause);
@@ -215,12 +170,12 @@ public class Sweeper {
     Optional<List<Seen.Door>> doors = Optional.empty();
     for (AccountRow row : rows) {
       turns.await();
-      if (stopping) {
+      if (turn.isEnding()) {
         break; // the rest of the batch is read by whoever comes next
       }
       Place where = places.get(row.id);
       try {
-        results.add(read(row, where, server));
+        results.add(read(row, where, server, turn));
         doors = doors.isPresent() ? doors : doors(at, where);
       } catch (PortException e) {
         results.add(new Sweeps.Result(row.id, Optional.empty(), false, e.whole()));
@@ -238,11 +193,12 @@ public class Sweeper {
   }
 
   /** A server that cannot be reached gets a second chance a moment later. */
-  private Sweeps.Result read(AccountRow account, Place where, Server server) throws PortException {
+  private Sweeps.Result read(AccountRow account, Place where, Server server, Turn turn)
+      throws PortException {
     try {
       return readOnce(account, where, server);
     } catch (PortException e) {
-      if (e.kind() != Kind.UNREACHABLE || stopping) {
+      if (e.kind() != Kind.UNREACHABLE || turn.isEnding()) {
         throw e;
       }
       LockSupport.parkNanos(ONCE_MORE_AFTER.toNanos());

@@ -39,6 +39,8 @@ import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationRow;
 import tolvin.service.destination.DestinationStore;
 import tolvin.service.identity.IdentityStore;
+import tolvin.service.job.JobKind;
+import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.key.KeyRow;
 import tolvin.service.key.KeyStore;
@@ -72,6 +74,7 @@ public class Trials {
   private final Wakening wakening;
   private final ClockStore clock;
   private final Journal journal;
+  private final Jobs jobs;
 
   Trials(
       TrialPort trialPort,
@@ -88,7 +91,8 @@ public class Trials {
       Owners owners,
       Wakening wakening,
       ClockStore clock,
-      Journal journal) {
+      Journal journal,
+      Jobs jobs) {
     this.trialPort = trialPort;
     this.lookPort = lookPort;
     this.assertions = assertions;
@@ -104,6 +108,7 @@ public class Trials {
     this.wakening = wakening;
     this.clock = clock;
     this.journal = journal;
+    this.jobs = jobs;
   }
 
   /** What a trial is about: read once, used outside of transactions. */
@@ -330,7 +335,7 @@ public class Trials {
 
   private void proven(PlacementRow placement) {
     placement.proven(clock.now());
-    placement.nextLookAt = clock.now(); // whoever was asked to register it may have done so
+    jobs.wake(JobKind.PLACEMENT, placement.id); // whoever was asked may have registered it
     wakening.all();
   }
 

@@ -1,0 +1,46 @@
+package tolvin.service.job;
+
+import java.util.UUID;
+
+/** The kinds of work that the service does by itself. */
+public enum JobKind {
+  /** Moves a rotation on. */
+  ROTATION,
+  /** Places or withdraws a key outside a rotation. */
+  PLACEMENT,
+  /** Reads the sign-in log of a destination. */
+  FEED,
+  /** Looks at the health of a destination. */
+  HEALTH,
+  /** Ends host keys that were accepted until a date. */
+  HOST_KEYS_END,
+  /** Brings a line to a client's file of known hosts. */
+  KNOWN_HOST,
+  /** Reads a seat again. */
+  SEAT,
+  /** Destroys the private key of a key that is out of use, once nothing rests on it. */
+  DESTRUCTION,
+  /** Settles an attempt that may still land, or that left something. */
+  SETTLEMENT,
+  /** Ends the attempts of workers that did not come back. */
+  ABANDONED,
+  /** Reads accounts and seats that were never read. */
+  FIRST_LOOKS,
+  /** Reads accounts again that were written a lease ago, or where an entry is missing. */
+  SECOND_LOOKS,
+  /** Starts the rotations that are due. */
+  START,
+  /** Starts the sweep of the day. */
+  SWEEP,
+  /** Reads accounts of running sweeps. */
+  SWEEP_READING,
+  /** Reminds of hand-overs. */
+  REMINDERS,
+  /** Seals the journal. */
+  SEAL,
+  /** Forgets old messages of the outbox. */
+  OUTBOX;
+
+  /** The subject of a kind of which there is one job in the whole installation. */
+  public static final UUID ALL = new UUID(0, 0);
+}

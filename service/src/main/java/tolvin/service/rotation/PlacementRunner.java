@@ -1,0 +1,180 @@
+package tolvin.service.rotation;
+
+import io.quarkus.narayana.jta.QuarkusTransaction;
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.estate.AccountId;
+import tolvin.core.estate.PlacementState;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.removal.Loss;
+import tolvin.core.removal.Removal;
+import tolvin.core.rotation.Attempt.Outcome;
+import tolvin.core.rotation.Effect;
+import tolvin.service.coffer.Coffer;
+import tolvin.service.destination.AccountStore;
+import tolvin.service.destination.DestinationStore;
+import tolvin.service.job.JobHandler;
+import tolvin.service.job.JobKind;
+import tolvin.service.journal.Journal;
+import tolvin.service.key.KeyRow;
+import tolvin.service.key.KeyStore;
+import tolvin.service.placement.PlacementRow;
+import tolvin.service.placement.PlacementStore;
+
+/** Places and withdraws single keys, as people or findings want it, outside rotations. */
+@ApplicationScoped
+class PlacementRunner implements JobHandler {
+  private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
+  private static final Duration LONGEST_RETRY = Duration.ofMinutes(5);
+  private static final int MOST_WAITS = 200;
+
+  private final RotationStore rotations;
+  private final PlacementStore placements;
+  private final KeyStore keys;
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final Effects effects;
+  private final Coffer coffer;
+  private final Removals removals;
+  private final Settler settler;
+  private final Journal journal;
+
+  PlacementRunner(
+      RotationStore rotations,
+      PlacementStore placements,
+      KeyStore keys,
+      AccountStore accounts,
+      DestinationStore destinations,
+      Effects effects,
+      Coffer coffer,
+      Removals removals,
+      Settler settler,
+      Journal journal) {
+    this.rotations = rotations;
+    this.placements = placements;
+    this.keys = keys;
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.effects = effects;
+    this.coffer = coffer;
+    this.removals = removals;
+    this.settler = settler;
+    this.journal = journal;
+  }
+
+  @Override
+  public JobKind kind() {
+    return JobKind.PLACEMENT;
+  }
+
+  @Override
+  public Optional<Duration> run(UUID id, Turn turn) {
+    if (open(id).isEmpty()) {
+      return Optional.empty();
+    }
+    settler.abandonAttempts(null, id);
+    return open(id).flatMap(row -> place(row, turn));
+  }
+
+  private Optional<PlacementRow> open(UUID id) {
+    return QuarkusTransaction.requiringNew()
+        .call(() -> placements.find(id).filter(PlacementRow::isToBeDone));
+  }
+
+  private Optional<Duration> place(PlacementRow row, Turn turn) {
+    KeyRow key = QuarkusTransaction.requiringNew().call(() -> keys.get(row.keyId));
+    Fingerprint fingerprint = new Fingerprint(key.fingerprint);
+    AccountId account = new AccountId(row.accountId);
+    String where = QuarkusTransaction.requiringNew().call(() -> accountName(row.accountId));
+    boolean out = row.state == PlacementState.WITHDRAWING;
+    Effect effect =
+        out
+            ? new Effect.Withdraw(account, fingerprint, row.line)
+            : new Effect.Place(account, fingerprint);
+    String action = out ? "Withdraw " : "Place ";
+    String side = out ? " from " : " on ";
+    Effects.Job job =
+        new Effects.Job(null, row.id, "placement", action + fingerprint + side + where);
+    if (out) {
+      Optional<Duration> held = held(row, fingerprint, job);
+      if (held.isPresent()) {
+        return held.filter(pause -> !pause.isZero());
+      }
+      if (open(row.id).isEmpty()) {
+        return Optional.empty(); // what was just read shows that it is gone already
+      }
+    }
+    Optional<Outcome> outcome = effects.perform(job, effect);
+    boolean done = outcome.equals(Optional.of(Outcome.DONE));
+    if (done && !out && coffer.holds(Coffer.PRIVATE_KEY, key.id)) {
+      prove(
+          new Effects.Job(
+              null, row.id, "placement", "Sign in to " + where + " with " + fingerprint),
+          new Effect.Prove(account, fingerprint),
+          turn);
+    }
+    return done
+        ? Optional.empty()
+        : Optional.of(QuarkusTransaction.requiringNew().call(() -> later(row.id)));
+  }
+
+  /**
+   * Asks once more whether a key may go, on what was just read. One that may not any more stays; a
+   * person is told why and may want it again.
+   *
+   * @return empty if it may go; else after which time that is asked again, zero if it stays
+   */
+  private Optional<Duration> held(PlacementRow row, Fingerprint key, Effects.Job job) {
+    Removal removal = Removals.of(row.accountId, key.value(), Removal.Door.WITHDRAWAL);
+    Optional<String> unread = removals.read(removal, job, Duration.ZERO);
+    List<Loss> open =
+        unread.isPresent() ? List.of() : Loss.open(removals.againstNow(removal), row.overruled);
+    if (unread.isEmpty() && open.isEmpty()) {
+      return Optional.empty();
+    }
+    String reason = unread.orElseGet(() -> Removals.sentence(open));
+    boolean stays = unread.isEmpty() && open.stream().allMatch(Loss::mayBeOverruled);
+    QuarkusTransaction.requiringNew()
+        .run(
+            () -> {
+              PlacementRow again = placements.lock(row.id);
+              if (stays) {
+                again.stays(reason);
+                journal.tell("placement.withdrawal-held", row.id, reason);
+              } else {
+                again.reason = reason;
+              }
+            });
+    return Optional.of(stays ? Duration.ZERO : AFTER_TROUBLE);
+  }
+
+  /** Somebody else may be reading the account just now: the trial waits for them. */
+  private void prove(Effects.Job job, Effect trial, Turn turn) {
+    for (int i = 0; i < MOST_WAITS && !turn.isEnding(); i++) {
+      if (effects.perform(job, trial).isPresent() || !Effects.pause()) {
+        return;
+      }
+    }
+  }
+
+  /** Keeps why it could not be done; gives after which time it is tried again. */
+  private Duration later(UUID id) {
+    PlacementRow row = placements.lock(id);
+    List<AttemptRow> attempts = rotations.attemptsOfPlacement(id);
+    long failures = attempts.stream().filter(a -> a.outcome == Outcome.FAILED).count();
+    Duration pause = Duration.ofSeconds(1L << Math.min(failures, 12));
+    attempts.stream()
+        .map(a -> a.reason)
+        .filter(reason -> !reason.isEmpty())
+        .reduce((a, b) -> b)
+        .ifPresent(reason -> row.reason = reason);
+    return pause.compareTo(LONGEST_RETRY) < 0 ? pause : LONGEST_RETRY;
+  }
+
+  private String accountName(UUID id) {
+    return destinations.nameOf(accounts.get(id));
+  }
+}
