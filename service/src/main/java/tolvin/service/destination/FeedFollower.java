@@ -20,7 +20,7 @@ import tolvin.service.store.ClockStore;
 
 /**
  * Follows the sign-in logs of all destinations: one reader for each log at a time, on whichever
- * instance; often while a rotation waits for news, now and then otherwise.
+ * instance; often while a rotation makes its moves, now and then otherwise.
  *
  * <p>A log tells no trustworthy time, so a use lies between the beginning of the reading before,
  * which did not show it, and the end of the one that did.
@@ -29,6 +29,10 @@ import tolvin.service.store.ClockStore;
 class FeedFollower implements JobHandler {
   private static final Logger LOG = Logger.getLogger(FeedFollower.class);
   private static final Duration OFTEN = Duration.ofMillis(400);
+
+  /** How long after a move of a rotation it is worth being quick. */
+  private static final Duration LATELY = Duration.ofMinutes(2);
+
   private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
   private static final Duration AFTER_TRIAL = Duration.ofMillis(250);
   private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
@@ -175,7 +179,10 @@ class FeedFollower implements JobHandler {
       wakening.of(taken.accounts());
       moments.seen(taken.clients());
     }
-    return news.more() ? Duration.ZERO : rotations.isAnyOnItsWay() ? OFTEN : NOW_AND_THEN;
+    if (news.more()) {
+      return Duration.ZERO;
+    }
+    return rotations.hasAnyMovedSince(now.minus(LATELY)) ? OFTEN : NOW_AND_THEN;
   }
 
   private Duration failed(Reading r, String failure, String shortly) {

@@ -67,9 +67,16 @@ public class RotationStore extends RowStore<RotationRow> {
         .getResultList();
   }
 
-  /** Whether some rotation is on its way, so that feeds are worth reading often. */
-  public boolean isAnyOnItsWay() {
-    return one("r.endedAt is null and r.direction in (RUNNING, ROLLING_BACK)", Map.of())
+  /**
+   * Whether some rotation on its way was started or did something since a moment, so that feeds are
+   * worth reading often. One that waits longer does so for a client that signs in seldom.
+   */
+  public boolean hasAnyMovedSince(Instant since) {
+    return one(
+            "r.endedAt is null and r.direction in (RUNNING, ROLLING_BACK) and (r.startedAt > :since"
+                + " or exists (select a.id from AttemptRow a where a.rotationId = r.id and"
+                + " a.startedAt > :since))",
+            Map.of("since", since))
         .isPresent();
   }
 

@@ -54,26 +54,36 @@ public final class LocalPostgres implements AutoCloseable {
     Unprivileged.checkReachable(directory);
     Files.createDirectories(directory);
     LocalPostgres server = new LocalPostgres(directory, port, keep);
-    boolean fresh = !Files.exists(directory.resolve("data/PG_VERSION"));
-    if (fresh) {
+    if (!Files.exists(directory.resolve("data/PG_VERSION"))) {
       server.initialise();
     }
     if (!server.isRunning()) {
       server.start();
     }
-    if (fresh) {
-      server.run(
-          "create the database",
-          "createdb",
-          "-h",
-          directory.resolve("socket").toString(),
-          "-p",
-          String.valueOf(port),
-          "-U",
-          DATABASE,
-          DATABASE);
-    }
+    server.createDatabase();
     return server;
+  }
+
+  /** Creates the database, unless it is there; a start that was killed may have left none. */
+  private void createDatabase() throws IOException {
+    Path made = directory.resolve("database-made");
+    if (Files.exists(made)) {
+      return;
+    }
+    Result result =
+        exec(
+            "createdb",
+            "-h",
+            directory.resolve("socket").toString(),
+            "-p",
+            String.valueOf(port),
+            "-U",
+            DATABASE,
+            DATABASE);
+    if (result.exitCode() != 0 && !result.output().contains("already exists")) {
+      throw new IOException("PostgreSQL: could not create the database.\n" + result.output());
+    }
+    Files.createFile(made);
   }
 
   /** Starts the server again that was stopped. */
@@ -98,7 +108,12 @@ public final class LocalPostgres implements AutoCloseable {
         "start");
   }
 
+  /** Sets a server up beside its place, so that one that is killed meanwhile leaves none there. */
   private void initialise() throws IOException {
+    Path begun = directory.resolve("data-begun");
+    if (Files.exists(begun)) {
+      delete(begun);
+    }
     byte[] random = new byte[18];
     new SecureRandom().nextBytes(random);
     Path password = directory.resolve("password");
@@ -110,7 +125,7 @@ public final class LocalPostgres implements AutoCloseable {
         "set up",
         "initdb",
         "-D",
-        data(),
+        begun.toString(),
         "-U",
         DATABASE,
         "-A",
@@ -123,10 +138,19 @@ public final class LocalPostgres implements AutoCloseable {
     // The socket's directory is open to its owner alone, so that user may sign in through it.
     Files.setPosixFilePermissions(
         directory.resolve("socket"), PosixFilePermissions.fromString("rwx------"));
-    Path access = Path.of(data(), "pg_hba.conf");
+    Path access = begun.resolve("pg_hba.conf");
     String rules =
         Files.readString(access).replaceAll("(?m)^local(\\s+\\S+\\s+\\S+\\s+)peer", "local$1trust");
     Files.writeString(access, rules);
+    Files.move(begun, Path.of(data()));
+  }
+
+  private static void delete(Path directory) throws IOException {
+    try (Stream<Path> all = Files.walk(directory)) {
+      for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {
+        Files.deleteIfExists(path);
+      }
+    }
   }
 
   /** The JDBC URL. */
@@ -224,11 +248,7 @@ public final class LocalPostgres implements AutoCloseable {
   public void close() throws IOException {
     stop();
     if (!keep) {
-      try (Stream<Path> all = Files.walk(directory.getParent())) {
-        for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {
-          Files.deleteIfExists(path);
-        }
-      }
+      delete(directory.getParent());
     }
   }
 
