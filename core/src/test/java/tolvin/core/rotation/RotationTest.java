@@ -5,12 +5,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.time.Instant;
 import java.util.List;
 import java.util.Random;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.Dependence;
+import tolvin.core.estate.Freeze;
 import tolvin.core.estate.Registered;
+import tolvin.core.estate.SeatId;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.rotation.Simulator.Fault;
 
@@ -255,6 +258,96 @@ class RotationTest {
       assertThat(world.broken).as("seed %d", seed).isEmpty();
     }
     assertThat(both).as("withdrawals by the other door").isGreaterThan(60);
+  }
+
+  /** Nothing outside is changed in a freeze, whenever it begins; afterwards it goes on. */
+  @Test
+  void nothingIsChangedInAFreeze() {
+    int held = 0;
+    for (int seed = 0; seed < 300; seed++) {
+      Random random = new Random(seed);
+      Simulator simulator = new Simulator(World.generate(random), i -> Fault.NONE);
+      Instant begun = simulator.world.now;
+      for (int i = random.nextInt(3); i >= 0; i--) {
+        Instant from = begun.plusSeconds(random.nextInt(60));
+        simulator.freezes.add(new Freeze(from, from.plusSeconds(random.nextInt(90)), "the peak"));
+      }
+      Decision end = simulator.run(2 * LONG);
+      assertThat(end).as("seed %d", seed).isInstanceOf(Decision.Done.class);
+      assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
+      assertThat(changedInAFreeze(simulator)).as("seed %d", seed).isEmpty();
+      assertOnly(simulator, World.FRESH);
+      held += simulator.freezes.get(0).until().isAfter(begun.plusSeconds(20)) ? 1 : 0;
+    }
+    assertThat(held).as("freezes long enough to matter").isGreaterThan(200);
+  }
+
+  /** What brings the old key back is not held by a freeze. */
+  @Test
+  void aRollBackGoesOnInAFreeze() {
+    for (int seed = 0; seed < 100; seed++) {
+      Simulator simulator = new Simulator(World.generate(new Random(seed)), i -> Fault.NONE);
+      for (int i = 0; i < 100 && simulator.effects() < 2 + seed % 20; i++) {
+        simulator.run(1);
+      }
+      if (simulator.done.contains(EffectKind.CLEAR)) {
+        continue;
+      }
+      Instant now = simulator.world.now;
+      simulator.freezes.add(new Freeze(now, now.plusSeconds(100 * LONG), "the peak"));
+      simulator.direction(Direction.ROLLING_BACK);
+      assertThat(simulator.run(LONG)).as("seed %d", seed).isInstanceOf(Decision.Done.class);
+      assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
+      assertOnly(simulator, World.OLD);
+    }
+  }
+
+  private static List<Attempt> changedInAFreeze(Simulator simulator) {
+    Set<EffectKind> outside =
+        Set.of(EffectKind.PLACE, EffectKind.SUPPLY, EffectKind.RELOAD, EffectKind.WITHDRAW);
+    return simulator.history.stream()
+        .filter(a -> outside.contains(a.effect().kind()))
+        .filter(a -> simulator.freezes.stream().anyMatch(f -> f.covers(a.startedAt())))
+        .toList();
+  }
+
+  /**
+   * Other rotations are at its accounts and seats every now and then, and place and withdraw keys
+   * of their own there: it waits for them, and none of their entries is lost.
+   */
+  @Test
+  void otherRotationsAtTheSamePlacesLoseNothing() {
+    int busy = 0;
+    for (int seed = 0; seed < 200; seed++) {
+      Random random = new Random(seed);
+      World world = World.generate(random);
+      Simulator simulator = new Simulator(world, i -> Fault.NONE);
+      List<AccountId> accounts = List.copyOf(world.registered.keySet());
+      List<SeatId> seats = List.copyOf(world.offers.keySet());
+      for (int i = 0; i < LONG; i++) {
+        if (random.nextInt(4) == 0) {
+          AccountId account = accounts.get(random.nextInt(accounts.size()));
+          Instant until = world.now.plusSeconds(1 + random.nextInt(5));
+          simulator.reserved.put(account.value(), until);
+          simulator.reserved.put(seats.get(random.nextInt(seats.size())).value(), until);
+          Fingerprint theirs = new Fingerprint("SHA256:" + "t".repeat(42) + random.nextInt(3));
+          List<Registered> entries = world.registered.get(account);
+          if (!entries.removeIf(r -> r.key().equals(theirs))) {
+            entries.add(new Registered(theirs, "another rotation's line"));
+          }
+          world.foreignAtFirst = world.foreign();
+        }
+        if (simulator.run(1) instanceof Decision.Done) {
+          break;
+        }
+      }
+      simulator.reserved.clear();
+      assertThat(simulator.run(LONG)).as("seed %d", seed).isInstanceOf(Decision.Done.class);
+      assertThat(world.broken).as("seed %d", seed).isEmpty();
+      assertOnly(simulator, World.FRESH);
+      busy += simulator.busy;
+    }
+    assertThat(busy).as("how often somebody else was at it").isGreaterThan(500);
   }
 
   @Test

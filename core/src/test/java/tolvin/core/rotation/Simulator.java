@@ -18,6 +18,7 @@ import tolvin.core.estate.AccountId;
 import tolvin.core.estate.AccountProof;
 import tolvin.core.estate.Dependence;
 import tolvin.core.estate.Feed;
+import tolvin.core.estate.Freeze;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.Seat;
 import tolvin.core.estate.SeatId;
@@ -96,6 +97,15 @@ final class Simulator {
   /** For the oracle's own test: goes on as if an unknown outcome were none. */
   boolean ignoresUnsettled;
 
+  /** Freezes that somebody set. */
+  final List<Freeze> freezes = new ArrayList<>();
+
+  /** Accounts and seats that other rotations are at, until when. */
+  final Map<UUID, Instant> reserved = new HashMap<>();
+
+  /** How often somebody else was at what was to be changed or read. */
+  int busy;
+
   RotationContext context;
   private int effects;
 
@@ -144,12 +154,14 @@ final class Simulator {
     Decision move = null;
     for (int i = 0; i < seconds; i++) {
       tick();
+      boolean looked;
       do {
+        looked = false;
         move = RotationPlanner.move(snapshot(), context, history);
         if (move instanceof Decision.Act act && stillSame(act)) {
-          act(act.effect());
+          looked = act(act.effect()) && act.effect().id().kind() == EffectKind.LOOK;
         }
-      } while (move instanceof Decision.Act act && act.effect().id().kind() == EffectKind.LOOK);
+      } while (looked);
       if (!(move instanceof Decision.Act) && !(move instanceof Decision.Wait)) {
         return move;
       }
@@ -255,6 +267,9 @@ final class Simulator {
   private boolean stillSame(Decision.Act act) {
     List<Effect> looks = RotationPlanner.preconditions(act.effect(), snapshot());
     for (Effect look : looks) {
+      if (isReserved(look)) {
+        return false;
+      }
       if (world.hangs(resource(look).orElseThrow()) || chance.nextInt(50) == 0) {
         history.add(new Attempt(look.id(), world.now, Attempt.Outcome.FAILED, "no answer"));
         return false;
@@ -271,7 +286,23 @@ final class Simulator {
         .or(() -> effect.touchesSeat().map(SeatId::value));
   }
 
-  private void act(Effect effect) {
+  private boolean isReserved(Effect effect) {
+    boolean isReserved =
+        resource(effect).map(reserved::get).filter(until -> world.now.isBefore(until)).isPresent();
+    busy += isReserved ? 1 : 0;
+    return isReserved;
+  }
+
+  /** Whether it was begun: nobody else is at the same account or seat. */
+  private boolean act(Effect effect) {
+    if (isReserved(effect)) {
+      return false;
+    }
+    carryOut(effect);
+    return true;
+  }
+
+  private void carryOut(Effect effect) {
     Fault fault = faults.apply(effects++);
     Instant started = world.now;
     EffectId id = effect.id();
@@ -481,7 +512,7 @@ final class Simulator {
         uses,
         proofs,
         seatProofs,
-        List.of(),
+        freezes,
         Set.of(),
         ignoresUnsettled ? Map.of() : unsettled);
   }
