@@ -23,8 +23,8 @@ const { data, problem } = live(
           },
         }),
       ),
-      take(api.GET("/api/v1/ties")),
-      take(api.GET("/api/v1/seats")),
+      take(api.GET("/api/v1/ties", { params: { query: { account: props.id, limit: 500 } } })),
+      take(api.GET("/api/v1/seats", { params: { query: { account: props.id, limit: 500 } } })),
     ]);
     return {
       account,
@@ -32,7 +32,7 @@ const { data, problem } = live(
       findings: findings.items ?? [],
       uses: uses.items ?? [],
       seats: new Map((seats.items ?? []).map((s) => [s.id, s])),
-      ties: (ties.items ?? []).filter((t) => t.accountId === props.id),
+      ties: ties.items ?? [],
       at: Date.now(),
     };
   },

@@ -87,12 +87,20 @@ public class AccountStore extends RowStore<AccountRow> {
       values.put("d", destination);
     }
     if (!search.isBlank()) {
+      // each part by an index of its own
       condition +=
-          " and "
-              + holds(
-                  "r.login || '@' || (select d.name from DestinationRow d where d.id ="
-                      + " r.destinationId)");
+          " and r.id in (select a.id from AccountRow a where "
+              + holds("a.login")
+              + " union select a.id from AccountRow a where a.destinationId in (select d.id from"
+              + " DestinationRow d where "
+              + holds("d.name")
+              + ") union select a.id from AccountRow a where lower(a.login) like :login escape '!'"
+              + " and a.destinationId in (select d.id from DestinationRow d where lower(d.name)"
+              + " like :place escape '!'))";
       values.put("search", sought(search));
+      int at = search.strip().lastIndexOf('@');
+      values.put("login", at < 0 ? "" : endsWith(search.strip().substring(0, at)));
+      values.put("place", at < 0 ? "" : beginsWith(search.strip().substring(at + 1)));
     }
     return page(condition, values, after, limit);
   }

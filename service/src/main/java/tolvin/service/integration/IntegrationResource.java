@@ -104,12 +104,15 @@ public class IntegrationResource {
     return new Page<>(found.record(request).stream().map(this::view).toList(), null);
   }
 
-  /** Seats in force. */
+  /** Seats in force, the newest first; of one account, or all. */
   @GET
   @Path("seats")
   @Transactional
-  public Page<SeatView> listSeats() {
-    return new Page<>(seats.inForce().stream().map(this::view).toList(), null);
+  public Page<SeatView> listSeats(
+      @QueryParam("account") UUID account,
+      @QueryParam("after") UUID after,
+      @QueryParam("limit") @DefaultValue("50") int limit) {
+    return seats.page(account, after, limit).map(this::view);
   }
 
   /** Changes what was said of a seat. */
@@ -138,12 +141,15 @@ public class IntegrationResource {
     return view(integrations.addTie(id, request));
   }
 
-  /** Ties in force. */
+  /** Ties in force, the newest first; of one account, or all. */
   @GET
   @Path("ties")
   @Transactional
-  public Page<TieView> listTies() {
-    return new Page<>(seats.allTies().stream().map(this::view).toList(), null);
+  public Page<TieView> listTies(
+      @QueryParam("account") UUID account,
+      @QueryParam("after") UUID after,
+      @QueryParam("limit") @DefaultValue("50") int limit) {
+    return seats.ties(account, after, limit).map(this::view);
   }
 
   private IntegrationView view(IntegrationRow row) {

@@ -1,11 +1,13 @@
 package tolvin.service.integration;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.persistence.TypedQuery;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.Page;
 import tolvin.service.store.RowStore;
 import tolvin.service.web.Problem;
 
@@ -21,9 +23,16 @@ public class SeatStore extends RowStore<SeatRow> {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
   }
 
-  /** The seats in force. */
-  public List<SeatRow> inForce() {
-    return list("r.validUntil is null", Map.of());
+  /** Seats in force, the newest first: those with a tie to an account, or all. */
+  Page<SeatRow> page(UUID account, UUID after, int limit) {
+    return account == null
+        ? page("r.validUntil is null", Map.of(), after, limit)
+        : page(
+            "r.validUntil is null and r.id in (select t.seatId from TieRow t where t.validUntil is"
+                + " null and t.accountId = :account)",
+            Map.of("account", account),
+            after,
+            limit);
   }
 
   /** The seats in force that were never read, on hosts where something may be done. */
@@ -91,10 +100,22 @@ public class SeatStore extends RowStore<SeatRow> {
     return seats.isEmpty() ? List.of() : ties("t.seatId in :ids", seats);
   }
 
-  List<TieRow> allTies() {
-    return database
-        .createQuery("from TieRow t where t.validUntil is null order by t.id", TieRow.class)
-        .getResultList();
+  /** Ties in force, the newest first, of one account or of all. */
+  Page<TieRow> ties(UUID account, UUID after, int limit) {
+    TypedQuery<TieRow> query =
+        database.createQuery(
+            "from TieRow t where t.validUntil is null"
+                + (account == null ? "" : " and t.accountId = :account")
+                + (after == null ? "" : " and t.id < :after")
+                + " order by t.id desc",
+            TieRow.class);
+    if (account != null) {
+      query.setParameter("account", account);
+    }
+    if (after != null) {
+      query.setParameter("after", after);
+    }
+    return pageOf(query, limit);
   }
 
   private List<TieRow> ties(String condition, Collection<UUID> ids) {

@@ -40,7 +40,7 @@ public class KeyStore extends RowStore<KeyRow> {
               + " (select i.id from IdentityRow i where lower(i.name || ' ' || i.team) like :words"
               + " escape '!'))");
       values.put("exact", pattern(search.strip()));
-      values.put("words", pattern(sought(search)));
+      values.put("words", sought(search));
     }
     return page(condition.toString(), values, after, limit);
   }

@@ -94,19 +94,36 @@ public abstract class RowStore<T> {
     return query(condition, values, "r.id").getResultList();
   }
 
-  /** The condition that a text holds {@code :search} as {@link #sought} gives it. */
+  /**
+   * The condition that a text holds {@code :search} as {@link #sought} gives it. An index on {@code
+   * lower(text)} with {@code gin_trgm_ops} finds it without reading every row.
+   */
   protected static String holds(String text) {
-    return "locate(:search, lower(" + text + ")) > 0";
+    return "lower(" + text + ") like :search escape '!'";
   }
 
-  /** What somebody searches for, whatever its case; no letter of it is a pattern. */
+  /** The pattern of what somebody searches for, whatever its case; no letter of theirs is one. */
   protected static String sought(String search) {
-    return search.strip().toLowerCase(Locale.ROOT);
+    return pattern(search.strip().toLowerCase(Locale.ROOT));
   }
 
   /** The pattern for {@code like … escape '!'} that finds a text anywhere. */
   protected static String pattern(String text) {
-    return "%" + text.replace("!", "!!").replace("%", "!%").replace("_", "!_") + "%";
+    return "%" + literal(text) + "%";
+  }
+
+  /** Likewise for what begins with a text, in lower case. */
+  protected static String beginsWith(String text) {
+    return literal(text.toLowerCase(Locale.ROOT)) + "%";
+  }
+
+  /** Likewise for what ends with it. */
+  protected static String endsWith(String text) {
+    return "%" + literal(text.toLowerCase(Locale.ROOT));
+  }
+
+  private static String literal(String text) {
+    return text.replace("!", "!!").replace("%", "!%").replace("_", "!_");
   }
 
   /** Rows as a statement takes them with {@code json_to_recordset}: a value for each column. */
@@ -139,14 +156,19 @@ public abstract class RowStore<T> {
    * @param query in the order of its pages, from where this one begins
    */
   protected Page<T> page(TypedQuery<T> query, int limit) {
+    return pageOf(query, limit);
+  }
+
+  /** Likewise for rows of another kind that this store keeps too. */
+  protected <R> Page<R> pageOf(TypedQuery<R> query, int limit) {
     int most = Math.max(1, Math.min(limit, MOST));
-    List<T> rows = query.setMaxResults(most + 1).getResultList();
+    List<R> rows = query.setMaxResults(most + 1).getResultList();
     boolean more = rows.size() > most;
-    List<T> items = more ? rows.subList(0, most) : rows;
+    List<R> items = more ? rows.subList(0, most) : rows;
     return new Page<>(List.copyOf(items), more ? idOf(items.get(most - 1)).toString() : null);
   }
 
-  private UUID idOf(T row) {
+  private UUID idOf(Object row) {
     return (UUID) database.getEntityManagerFactory().getPersistenceUnitUtil().getIdentifier(row);
   }
 
