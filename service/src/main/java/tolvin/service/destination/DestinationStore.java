@@ -24,6 +24,13 @@ public class DestinationStore extends RowStore<DestinationRow> {
         limit);
   }
 
+  /** How many are in force. */
+  long count() {
+    return database
+        .createQuery("select count(d) from DestinationRow d where d.validUntil is null", Long.class)
+        .getSingleResult();
+  }
+
   /** Those in force. */
   public List<DestinationRow> inForce() {
     return list("r.validUntil is null", Map.of());

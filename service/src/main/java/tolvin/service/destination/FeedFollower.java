@@ -13,6 +13,7 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.UsePort;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
+import tolvin.service.job.Pace;
 import tolvin.service.journal.Journal;
 import tolvin.service.rotation.RotationStore;
 import tolvin.service.rotation.Wakening;
@@ -33,7 +34,8 @@ class FeedFollower implements JobHandler {
   /** How long after a move of a rotation it is worth being quick. */
   private static final Duration LATELY = Duration.ofMinutes(2);
 
-  private static final Duration NOW_AND_THEN = Duration.ofSeconds(5);
+  private static final Pace NOW_AND_THEN = new Pace(Duration.ofSeconds(5), Duration.ofMillis(20));
+  private static final Duration NOTHING_TO_READ = Duration.ofSeconds(5);
   private static final Duration AFTER_TRIAL = Duration.ofMillis(250);
   private static final Duration AFTER_FAILURE = Duration.ofSeconds(10);
 
@@ -114,7 +116,7 @@ class FeedFollower implements JobHandler {
       return Optional.of(AFTER_TRIAL);
     }
     Optional<Reading> reading = QuarkusTransaction.requiringNew().call(() -> reading(id));
-    return Optional.of(reading.map(this::read).orElse(NOW_AND_THEN));
+    return Optional.of(reading.map(this::read).orElse(NOTHING_TO_READ));
   }
 
   private Duration read(Reading r) {
@@ -182,7 +184,9 @@ class FeedFollower implements JobHandler {
     if (news.more()) {
       return Duration.ZERO;
     }
-    return rotations.hasAnyMovedSince(now.minus(LATELY)) ? OFTEN : NOW_AND_THEN;
+    return rotations.hasAnyMovedAt(r.destination(), now.minus(LATELY))
+        ? OFTEN
+        : NOW_AND_THEN.of(feeds.count());
   }
 
   private Duration failed(Reading r, String failure, String shortly) {

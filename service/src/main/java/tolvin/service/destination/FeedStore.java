@@ -41,6 +41,11 @@ public class FeedStore extends RowStore<FeedRow> {
         .getSingleResult();
   }
 
+  /** How many logs are followed. */
+  long count() {
+    return database.createQuery("select count(f) from FeedRow f", Long.class).getSingleResult();
+  }
+
   /** Whether Tolvin itself signs in to a destination just now, for a trial. */
   boolean isTrialUnderWay(UUID destination, Instant now) {
     return !database

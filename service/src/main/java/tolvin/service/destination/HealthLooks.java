@@ -15,13 +15,14 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
+import tolvin.service.job.Pace;
 import tolvin.service.journal.Journal;
 import tolvin.service.store.ClockStore;
 
 /** Looks after destinations: reachable, let in, until when, which clock, which host keys. */
 @ApplicationScoped
 public class HealthLooks implements JobHandler {
-  private static final Duration AGAIN = Duration.ofSeconds(60);
+  private static final Pace EVERY = new Pace(Duration.ofMinutes(1), Duration.ofMillis(250));
 
   private final DestinationStore store;
   private final Access access;
@@ -59,7 +60,7 @@ public class HealthLooks implements JobHandler {
       return Optional.empty();
     }
     look(id);
-    return Optional.of(AGAIN);
+    return Optional.of(EVERY.of(inNewTransaction(store::count)));
   }
 
   /** Looks at one destination now. */

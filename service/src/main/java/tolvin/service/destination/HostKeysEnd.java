@@ -2,7 +2,6 @@ package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
-import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.job.JobHandler;
@@ -22,11 +21,6 @@ class HostKeysEnd implements JobHandler {
   @Override
   public JobKind kind() {
     return JobKind.HOST_KEYS_END;
-  }
-
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
   }
 
   @Override

@@ -2,7 +2,6 @@ package tolvin.service.handover;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
-import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.job.JobHandler;
@@ -22,11 +21,6 @@ class Reminders implements JobHandler {
   @Override
   public JobKind kind() {
     return JobKind.REMINDERS;
-  }
-
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
   }
 
   @Override

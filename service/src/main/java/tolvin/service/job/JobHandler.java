@@ -21,7 +21,7 @@ public interface JobHandler {
 
   /** The jobs that every installation has, whatever is on record: their subjects. */
   default List<UUID> always() {
-    return List.of();
+    return kind().isOne() ? List.of(JobKind.ALL) : List.of();
   }
 
   /** The turn of one worker. */

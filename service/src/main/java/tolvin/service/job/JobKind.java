@@ -13,7 +13,7 @@ public enum JobKind {
   /** Looks at the health of a destination. */
   HEALTH,
   /** Ends host keys that were accepted until a date. */
-  HOST_KEYS_END,
+  HOST_KEYS_END(true),
   /** Brings a line to a client's file of known hosts. */
   KNOWN_HOST,
   /** Reads a seat again. */
@@ -23,24 +23,39 @@ public enum JobKind {
   /** Settles an attempt that may still land, or that left something. */
   SETTLEMENT,
   /** Ends the attempts of workers that did not come back. */
-  ABANDONED,
+  ABANDONED(true),
   /** Reads accounts and seats that were never read. */
-  FIRST_LOOKS,
+  FIRST_LOOKS(true),
   /** Reads accounts again that were written a lease ago, or where an entry is missing. */
-  SECOND_LOOKS,
+  SECOND_LOOKS(true),
   /** Starts the rotations that are due. */
-  START,
+  START(true),
   /** Starts the sweep of the day. */
-  SWEEP,
+  SWEEP(true),
   /** Reads accounts of running sweeps. */
   SWEEP_READING,
   /** Reminds of hand-overs. */
-  REMINDERS,
+  REMINDERS(true),
   /** Seals the journal. */
-  SEAL,
+  SEAL(true),
   /** Forgets old messages of the outbox. */
-  OUTBOX;
+  OUTBOX(true);
 
   /** The subject of a kind of which there is one job in the whole installation. */
   public static final UUID ALL = new UUID(0, 0);
+
+  private final boolean isOne;
+
+  JobKind() {
+    this(false);
+  }
+
+  JobKind(boolean isOne) {
+    this.isOne = isOne;
+  }
+
+  /** Whether there is one job of it in the whole installation, whatever is on record. */
+  boolean isOne() {
+    return isOne;
+  }
 }

@@ -29,6 +29,9 @@ class JobStore {
    * now is done once more after it.
    */
   void at(JobKind kind, Collection<UUID> subjects, Instant when) {
+    if (subjects.isEmpty()) {
+      return;
+    }
     for (UUID subject : subjects.stream().sorted().toList()) {
       database
           .createNativeQuery(

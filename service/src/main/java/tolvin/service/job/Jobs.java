@@ -8,12 +8,14 @@ import jakarta.enterprise.event.Observes;
 import jakarta.transaction.Status;
 import jakarta.transaction.Synchronization;
 import jakarta.transaction.TransactionSynchronizationRegistry;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.function.UnaryOperator;
 import org.jboss.logging.Logger;
 import tolvin.service.store.ClockStore;
 
@@ -52,7 +54,7 @@ public class Jobs {
    * between loses the news, and comes to it at the job's own next turn.
    */
   public void wake(JobKind kind, Collection<UUID> subjects) {
-    afterwards(kind, subjects, null);
+    afterwards(kind, subjects, UnaryOperator.identity());
   }
 
   /** Likewise for one job. */
@@ -62,10 +64,16 @@ public class Jobs {
 
   /** Likewise, for a moment that is still to come. */
   public void wakeAt(JobKind kind, UUID subject, Instant when) {
-    afterwards(kind, List.of(subject), when);
+    afterwards(kind, List.of(subject), now -> when);
   }
 
-  private void afterwards(JobKind kind, Collection<UUID> subjects, Instant when) {
+  /** Likewise, for a while from now. */
+  public void wakeAfter(JobKind kind, UUID subject, Duration pause) {
+    afterwards(kind, List.of(subject), now -> now.plus(pause));
+  }
+
+  /** The moment is worked out by whoever tells, since that asks the database. */
+  private void afterwards(JobKind kind, Collection<UUID> subjects, UnaryOperator<Instant> when) {
     if (subjects.isEmpty()) {
       return;
     }
@@ -90,7 +98,7 @@ public class Jobs {
         });
   }
 
-  private void tell(JobKind kind, List<UUID> subjects, Instant when) {
+  private void tell(JobKind kind, List<UUID> subjects, UnaryOperator<Instant> when) {
     if (wakes.isShutdown()) {
       return;
     }
@@ -99,7 +107,7 @@ public class Jobs {
           try {
             inNewTransaction(
                 () -> {
-                  store.at(kind, subjects, when == null ? clock.now() : when);
+                  store.at(kind, subjects, when.apply(clock.now()));
                   return null;
                 });
           } catch (RuntimeException e) {

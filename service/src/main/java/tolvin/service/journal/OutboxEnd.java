@@ -3,7 +3,6 @@ package tolvin.service.journal;
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
-import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.job.JobHandler;
@@ -30,11 +29,6 @@ class OutboxEnd implements JobHandler {
   @Override
   public JobKind kind() {
     return JobKind.OUTBOX;
-  }
-
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
   }
 
   @Override

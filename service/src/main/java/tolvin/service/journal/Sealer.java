@@ -4,7 +4,6 @@ import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -17,7 +16,6 @@ import tolvin.service.coffer.SealKey;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
-import tolvin.service.store.ClockStore;
 
 /** Links and signs the entries in order: one sealer at a time, on whichever instance. */
 @ApplicationScoped
@@ -30,24 +28,17 @@ public class Sealer implements JobHandler {
   private final JournalStore store;
   private final SealKey key;
   private final Jobs jobs;
-  private final ClockStore clock;
   private final AtomicBoolean isWoken = new AtomicBoolean();
 
-  Sealer(JournalStore store, SealKey key, Jobs jobs, ClockStore clock) {
+  Sealer(JournalStore store, SealKey key, Jobs jobs) {
     this.store = store;
     this.key = key;
     this.jobs = jobs;
-    this.clock = clock;
   }
 
   @Override
   public JobKind kind() {
     return JobKind.SEAL;
-  }
-
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
   }
 
   @Override
@@ -62,8 +53,7 @@ public class Sealer implements JobHandler {
   /** There is something to seal; what is written in the next moment is sealed with it. */
   void soon() {
     if (isWoken.compareAndSet(false, true)) {
-      Instant when = QuarkusTransaction.requiringNew().call(clock::now).plus(TOGETHER);
-      jobs.wakeAt(JobKind.SEAL, JobKind.ALL, when);
+      jobs.wakeAfter(JobKind.SEAL, JobKind.ALL, TOGETHER);
     }
   }
 

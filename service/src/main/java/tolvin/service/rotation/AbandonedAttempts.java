@@ -2,7 +2,6 @@ package tolvin.service.rotation;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
-import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
@@ -27,11 +26,6 @@ class AbandonedAttempts implements JobHandler {
   @Override
   public JobKind kind() {
     return JobKind.ABANDONED;
-  }
-
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
   }
 
   @Override

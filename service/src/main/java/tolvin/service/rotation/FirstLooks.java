@@ -45,11 +45,6 @@ class FirstLooks implements JobHandler {
     return JobKind.FIRST_LOOKS;
   }
 
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
-  }
-
   /** Reads a few; where it could not be read, nothing more is tried for a while. */
   @Override
   public Optional<Duration> run(UUID all, Turn turn) {

@@ -68,16 +68,32 @@ public class RotationStore extends RowStore<RotationRow> {
   }
 
   /**
-   * Whether some rotation on its way was started or did something since a moment, so that feeds are
-   * worth reading often. One that waits longer does so for a client that signs in seldom.
+   * Whether some rotation on its way, of a key on an account that signs in at a destination, was
+   * started or did something since a moment, so that its log is worth reading often. One that waits
+   * longer does so for a client that signs in seldom.
    */
-  public boolean hasAnyMovedSince(Instant since) {
+  public boolean hasAnyMovedAt(UUID destination, Instant since) {
     return one(
             "r.endedAt is null and r.direction in (RUNNING, ROLLING_BACK) and (r.startedAt > :since"
                 + " or exists (select a.id from AttemptRow a where a.rotationId = r.id and"
-                + " a.startedAt > :since))",
-            Map.of("since", since))
+                + " a.startedAt > :since)) and exists (select p.id from PlacementRow p, AccountRow"
+                + " c, DestinationRow d where (p.keyId = r.oldKeyId or p.keyId = r.newKeyId) and"
+                + " p.state <> WITHDRAWN and c.id = p.accountId and d.id = c.destinationId and"
+                + " coalesce(d.signsInAtId, d.id) = :destination)",
+            Map.of("since", since, "destination", destination))
         .isPresent();
+  }
+
+  /** Where the accounts sign in that a key is placed on. */
+  List<UUID> signInPlaces(UUID key) {
+    return database
+        .createQuery(
+            "select distinct coalesce(d.signsInAtId, d.id) from PlacementRow p, AccountRow c,"
+                + " DestinationRow d where p.keyId = :key and p.state <> WITHDRAWN and c.id ="
+                + " p.accountId and d.id = c.destinationId",
+            UUID.class)
+        .setParameter("key", key)
+        .getResultList();
   }
 
   /**

@@ -406,6 +406,7 @@ public class Rotations {
   private void direction(RotationRow row, Direction direction) {
     row.direction = direction;
     wake(row);
+    jobs.wake(JobKind.FEED, store.signInPlaces(row.oldKeyId)); // they are read often from now on
   }
 
   private void wake(RotationRow row) {

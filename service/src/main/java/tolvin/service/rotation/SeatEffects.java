@@ -318,7 +318,7 @@ class SeatEffects {
       row.sameSince = now;
     }
     if (row.destinationId != null) {
-      jobs.wakeAt(JobKind.SEAT, row.id, now.plus(lookEvery));
+      jobs.wakeAfter(JobKind.SEAT, row.id, lookEvery);
     }
     row.offers = offers;
     row.keeps = fingerprints(found, SeatPort.Holding::keeps);

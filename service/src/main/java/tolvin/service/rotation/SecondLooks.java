@@ -52,11 +52,6 @@ class SecondLooks implements JobHandler {
   }
 
   @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
-  }
-
-  @Override
   public Optional<Duration> run(UUID all, Turn turn) {
     confirmAbsences();
     lookAgain();

@@ -5,7 +5,6 @@ import static tolvin.service.store.Transactions.inNewTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
@@ -45,11 +44,6 @@ class DailySweep implements JobHandler {
   @Override
   public JobKind kind() {
     return JobKind.SWEEP;
-  }
-
-  @Override
-  public List<UUID> always() {
-    return List.of(JobKind.ALL);
   }
 
   @Override

@@ -70,16 +70,7 @@ public final class LocalPostgres implements AutoCloseable {
     if (Files.exists(made)) {
       return;
     }
-    Result result =
-        exec(
-            "createdb",
-            "-h",
-            directory.resolve("socket").toString(),
-            "-p",
-            String.valueOf(port),
-            "-U",
-            DATABASE,
-            DATABASE);
+    Result result = exec("createdb", asUser(DATABASE));
     if (result.exitCode() != 0 && !result.output().contains("already exists")) {
       throw new IOException("PostgreSQL: could not create the database.\n" + result.output());
     }
@@ -174,16 +165,8 @@ public final class LocalPostgres implements AutoCloseable {
 
   /** Takes the whole database as SQL text, as a back-up would. */
   public String dump() throws IOException {
-    List<String> command =
-        List.of(
-            BIN.resolve("pg_dump").toString(),
-            "-h",
-            directory.resolve("socket").toString(),
-            "-p",
-            String.valueOf(port),
-            "-U",
-            DATABASE,
-            DATABASE);
+    List<String> command = new ArrayList<>(List.of(BIN.resolve("pg_dump").toString()));
+    command.addAll(List.of(asUser(DATABASE)));
     Process process = new ProcessBuilder(Unprivileged.command(command)).start();
     return new String(process.getInputStream().readAllBytes());
   }
@@ -195,23 +178,26 @@ public final class LocalPostgres implements AutoCloseable {
 
   /** Carries a statement out; gives its rows as text. */
   public String execute(String statement) throws IOException {
-    Result result =
-        exec(
-            "psql",
-            "-v",
-            "ON_ERROR_STOP=1",
-            "-h",
-            directory.resolve("socket").toString(),
-            "-p",
-            String.valueOf(port),
-            "-U",
-            DATABASE,
-            "-Atc",
-            statement);
+    Result result = exec("psql", asUser("-v", "ON_ERROR_STOP=1", "-Atc", statement));
     if (result.exitCode() != 0) {
       throw new IOException(result.output());
     }
     return result.output();
+  }
+
+  /** The options of PostgreSQL's own tools that sign in, and what follows them. */
+  private String[] asUser(String... more) {
+    List<String> options =
+        new ArrayList<>(
+            List.of(
+                "-h",
+                directory.resolve("socket").toString(),
+                "-p",
+                String.valueOf(port),
+                "-U",
+                DATABASE));
+    options.addAll(List.of(more));
+    return options.toArray(String[]::new);
   }
 
   private boolean isRunning() throws IOException {
