@@ -39,6 +39,7 @@ public final class Rig {
   private final Map<String, Long> rollBackAt = new HashMap<>();
   private final Set<String> seen = new HashSet<>();
   private final AtomicBoolean over = new AtomicBoolean();
+  private volatile long missed;
 
   /**
    * How a run goes.
@@ -130,6 +131,7 @@ public final class Rig {
       } catch (InterruptedException e) {
         return;
       } catch (Exception e) {
+        missed++;
         System.err.println("the fault " + fault + " could not be made: " + e);
       }
     }
@@ -217,6 +219,7 @@ public final class Rig {
     counts.put("rotations stuck", stuck);
     faults.counts.forEach((fault, n) -> counts.put("fault " + word(fault), (long) n));
     faults.edits.forEach((edit, n) -> counts.put("edit by hand " + word(edit), (long) n));
+    counts.put("faults that could not be made", missed);
     counts.put("looks of the reader", watched.path("looks").asLong());
     counts.put("law broken", watched.path("broken").asLong());
     counts.put("sign-ins", signIns.all());

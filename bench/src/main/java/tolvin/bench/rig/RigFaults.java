@@ -39,6 +39,7 @@ final class RigFaults {
   final Map<Fault, Integer> counts = new java.util.concurrent.ConcurrentSkipListMap<>();
   final Map<Foreign.Edit, Integer> edits = new EnumMap<>(Foreign.Edit.class);
   private final List<Fault> next = new ArrayList<>();
+  private int kills;
 
   RigFaults(RigEstate estate, RigServices services, long seed, long leaseMillis) {
     this.estate = estate;
@@ -87,7 +88,7 @@ final class RigFaults {
   }
 
   private boolean killed() throws IOException {
-    services.killAndRestart(random.nextInt(RigServices.INSTANCES));
+    services.killAndRestart(kills++ % RigServices.INSTANCES);
     return true;
   }
 

@@ -88,8 +88,9 @@ final class RigServices implements AutoCloseable {
    * its own when its service dies, the database included.
    */
   void killAndRestart(int instance) throws IOException {
-    service(instance).destroyForcibly();
-    service(instance).onExit().join();
+    ProcessHandle victim = service(instance);
+    victim.destroyForcibly();
+    victim.onExit().join();
     revive();
   }
 

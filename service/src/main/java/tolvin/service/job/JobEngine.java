@@ -107,7 +107,11 @@ public class JobEngine {
           return null;
         });
     scheduler.start();
-    news.listen(JobStore.CHANNEL, at -> alarm.set(Instant.ofEpochMilli(Long.parseLong(at))));
+    news.listen(JobStore.CHANNEL, at -> alarm.set(moment(at)));
+  }
+
+  private Instant moment(String told) {
+    return told.equals(JobNews.ANYTHING) ? now.now() : Instant.ofEpochMilli(Long.parseLong(told));
   }
 
   void stop(@Observes ShutdownEvent event) {

@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Consumer;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
@@ -20,11 +21,16 @@ import org.postgresql.PGNotification;
 
 /**
  * Hears what transactions of all instances tell with {@code NOTIFY}, over a connection of its own.
- * What is told while it is not connected is lost; whoever listens looks by themselves now and then.
+ * What is told while it is not connected is lost, so whenever it connects every listener hears
+ * {@link #ANYTHING}.
  */
 @ApplicationScoped
 public class JobNews {
   private static final Logger LOG = Logger.getLogger(JobNews.class);
+
+  /** Told to every listener when something may have been missed. */
+  public static final String ANYTHING = "";
+
   private static final int WAIT_MILLIS = 10_000;
   private static final long PAUSE_SECONDS = 2;
 
@@ -32,6 +38,7 @@ public class JobNews {
   private final String user;
   private final String password;
   private final Map<String, List<Consumer<String>>> listeners = new ConcurrentHashMap<>();
+  private final AtomicBoolean isToConnectAnew = new AtomicBoolean();
   private volatile boolean ending;
   private Thread thread;
   private volatile Connection connection;
@@ -53,7 +60,8 @@ public class JobNews {
       thread.setDaemon(true);
       thread.start();
     } else {
-      disconnect(); // it connects again, and asks for this channel too
+      isToConnectAnew.set(true); // and asks for this channel too
+      disconnect();
     }
   }
 
@@ -82,14 +90,15 @@ public class JobNews {
             statement.execute("listen " + channel);
           }
         }
+        listeners.values().forEach(some -> some.forEach(l -> l.accept(ANYTHING)));
         while (!ending) {
           PGNotification[] told = open.unwrap(PGConnection.class).getNotifications(WAIT_MILLIS);
           for (PGNotification one : told == null ? new PGNotification[0] : told) {
             listeners.get(one.getName()).forEach(l -> l.accept(one.getParameter()));
           }
         }
-      } catch (SQLException e) {
-        if (!ending) {
+      } catch (SQLException | RuntimeException e) { // whoever listens must not end this thread
+        if (!ending && !isToConnectAnew.getAndSet(false)) {
           LOG.debugf("News from the database could not be heard: %s", e.getMessage());
           pause();
         }
