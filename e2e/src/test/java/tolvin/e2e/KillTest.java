@@ -223,7 +223,7 @@ class KillTest {
 
   private static void end(Process process) throws InterruptedException {
     process.destroy();
-    assertThat(process.waitFor(30, TimeUnit.SECONDS)).isTrue();
+    assertThat(process.waitFor(60L * Ports.PATIENCE, TimeUnit.SECONDS)).isTrue();
   }
 
   private static <T> T unchecked(java.util.concurrent.Callable<T> call) {

@@ -42,7 +42,7 @@ public class JobEngine {
   private static final Duration ASK_THE_TIME = Duration.ofSeconds(5);
   private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
   private static final Duration LONGEST_AFTER_TROUBLE = Duration.ofMinutes(5);
-  private static final Duration LONGEST_END = Duration.ofSeconds(20);
+  private static final Duration LONGEST_END = Duration.ofSeconds(10);
 
   /** How often in a lease an instance says that it is still at its jobs. */
   private static final int TIMES_IN_A_LEASE = 12;
