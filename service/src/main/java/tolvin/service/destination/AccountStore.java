@@ -94,9 +94,11 @@ public class AccountStore extends RowStore<AccountRow> {
               + " union select a.id from AccountRow a where a.destinationId in (select d.id from"
               + " DestinationRow d where "
               + holds("d.name")
-              + ") union select a.id from AccountRow a where lower(a.login) like :login escape '!'"
-              + " and a.destinationId in (select d.id from DestinationRow d where lower(d.name)"
-              + " like :place escape '!'))";
+              + ") union select a.id from AccountRow a where "
+              + fits("a.login", "login")
+              + " and a.destinationId in (select d.id from DestinationRow d where "
+              + fits("d.name", "place")
+              + "))";
       values.put("search", sought(search));
       int at = search.strip().lastIndexOf('@');
       values.put("login", at < 0 ? "" : endsWith(search.strip().substring(0, at)));
@@ -112,12 +114,7 @@ public class AccountStore extends RowStore<AccountRow> {
 
   /** How many accounts in force a destination has. */
   long count(UUID destination) {
-    return database
-        .createQuery(
-            "select count(r) from AccountRow r where r.validUntil is null and r.destinationId = :d",
-            Long.class)
-        .setParameter("d", destination)
-        .getSingleResult();
+    return count("r.validUntil is null and r.destinationId = :d", Map.of("d", destination));
   }
 
   /**

@@ -4,6 +4,7 @@ import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.api.Page;
@@ -26,9 +27,7 @@ public class DestinationStore extends RowStore<DestinationRow> {
 
   /** How many are in force. */
   long count() {
-    return database
-        .createQuery("select count(d) from DestinationRow d where d.validUntil is null", Long.class)
-        .getSingleResult();
+    return count("r.validUntil is null", Map.of());
   }
 
   /** Those in force. */
@@ -95,6 +94,19 @@ public class DestinationStore extends RowStore<DestinationRow> {
 
   KnownHostSupplyRow supply(UUID id) {
     return database.find(KnownHostSupplyRow.class, id);
+  }
+
+  /** When the next host key ends that is accepted until a date. */
+  Optional<Instant> nextHostKeyEnd(Instant now) {
+    return database
+        .createQuery(
+            "select min(h.acceptedUntil) from HostKeyRow h where h.validUntil is null and"
+                + " h.acceptedUntil > :now",
+            Instant.class)
+        .setParameter("now", now)
+        .getResultStream()
+        .filter(Objects::nonNull)
+        .findFirst();
   }
 
   /** Host keys whose time is over. */

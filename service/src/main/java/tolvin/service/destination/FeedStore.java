@@ -43,7 +43,7 @@ public class FeedStore extends RowStore<FeedRow> {
 
   /** How many logs are followed. */
   long count() {
-    return database.createQuery("select count(f) from FeedRow f", Long.class).getSingleResult();
+    return count("true = true", Map.of());
   }
 
   /** Whether Tolvin itself signs in to a destination just now, for a trial. */

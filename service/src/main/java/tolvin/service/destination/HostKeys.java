@@ -4,6 +4,7 @@ import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -299,9 +300,13 @@ public class HostKeys {
     }
   }
 
-  /** Host keys whose time is over are accepted no more. */
+  /**
+   * Host keys whose time is over are accepted no more.
+   *
+   * @return after which time the next one ends; empty if none does
+   */
   @Transactional
-  void endOutdated() {
+  Optional<Duration> endOutdated() {
     Instant now = clock.now();
     for (HostKeyRow row : store.outdatedHostKeys(now)) {
       row.validUntil = now;
@@ -311,5 +316,6 @@ public class HostKeys {
           "Host key " + row.fingerprint + " of " + store.get(row.destinationId).name + " ended",
           Map.of());
     }
+    return store.nextHostKeyEnd(now).map(end -> Duration.between(now, end));
   }
 }

@@ -25,7 +25,7 @@ class HostKeysEnd implements JobHandler {
 
   @Override
   public Optional<Duration> run(UUID all, Turn turn) {
-    hostKeys.endOutdated();
-    return Optional.of(ANYWAY);
+    return Optional.of(
+        hostKeys.endOutdated().filter(next -> next.compareTo(ANYWAY) < 0).orElse(ANYWAY));
   }
 }

@@ -115,7 +115,7 @@ public class SeatStore extends RowStore<SeatRow> {
     if (after != null) {
       query.setParameter("after", after);
     }
-    return pageOf(query, limit);
+    return page(query, limit);
   }
 
   private List<TieRow> ties(String condition, Collection<UUID> ids) {

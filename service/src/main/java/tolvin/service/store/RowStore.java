@@ -99,7 +99,12 @@ public abstract class RowStore<T> {
    * lower(text)} with {@code gin_trgm_ops} finds it without reading every row.
    */
   protected static String holds(String text) {
-    return "lower(" + text + ") like :search escape '!'";
+    return fits(text, "search");
+  }
+
+  /** The condition that a text fits the pattern that is the value of a name. */
+  protected static String fits(String text, String name) {
+    return "lower(" + text + ") like :" + name + " escape '!'";
   }
 
   /** The pattern of what somebody searches for, whatever its case; no letter of theirs is one. */
@@ -135,6 +140,15 @@ public abstract class RowStore<T> {
     }
   }
 
+  /** How many rows a condition holds for. */
+  protected long count(String condition, Map<String, Object> values) {
+    TypedQuery<Long> query =
+        database.createQuery(
+            "select count(r) from " + type.getSimpleName() + " r where " + condition, Long.class);
+    values.forEach(query::setParameter);
+    return query.getSingleResult();
+  }
+
   /** One row for which a condition holds. */
   protected Optional<T> one(String condition, Map<String, Object> values) {
     return query(condition, values, "r.id").setMaxResults(1).getResultStream().findFirst();
@@ -155,12 +169,7 @@ public abstract class RowStore<T> {
    *
    * @param query in the order of its pages, from where this one begins
    */
-  protected Page<T> page(TypedQuery<T> query, int limit) {
-    return pageOf(query, limit);
-  }
-
-  /** Likewise for rows of another kind that this store keeps too. */
-  protected <R> Page<R> pageOf(TypedQuery<R> query, int limit) {
+  protected <R> Page<R> page(TypedQuery<R> query, int limit) {
     int most = Math.max(1, Math.min(limit, MOST));
     List<R> rows = query.setMaxResults(most + 1).getResultList();
     boolean more = rows.size() > most;
