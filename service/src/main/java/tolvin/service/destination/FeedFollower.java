@@ -101,22 +101,19 @@ class FeedFollower implements JobHandler {
     }
   }
 
+  /** What is to be done of a feed: it is read, or looked at again after a pause, or over. */
+  private record Step(Reading reading, Optional<Duration> pause) {
+    static final Step OVER = new Step(null, Optional.empty());
+
+    static Step pause(Duration pause) {
+      return new Step(null, Optional.of(pause));
+    }
+  }
+
   @Override
   public Optional<Duration> run(UUID id, Turn turn) {
-    boolean isOver =
-        QuarkusTransaction.requiringNew()
-            .call(
-                () ->
-                    feeds.find(id).isEmpty()
-                        || destinations.find(id).filter(d -> d.validUntil == null).isEmpty());
-    if (isOver) {
-      return Optional.empty();
-    }
-    if (QuarkusTransaction.requiringNew().call(() -> feeds.isTrialUnderWay(id, clock.now()))) {
-      return Optional.of(AFTER_TRIAL);
-    }
-    Optional<Reading> reading = QuarkusTransaction.requiringNew().call(() -> reading(id));
-    return Optional.of(reading.map(this::read).orElse(NOTHING_TO_READ));
+    Step step = QuarkusTransaction.requiringNew().call(() -> step(id));
+    return step.reading() == null ? step.pause() : Optional.of(read(step.reading()));
   }
 
   private Duration read(Reading r) {
@@ -132,21 +129,31 @@ class FeedFollower implements JobHandler {
     }
   }
 
-  private Optional<Reading> reading(UUID id) {
-    FeedRow feed = feeds.get(id);
-    DestinationRow at = destinations.get(id);
+  private Step step(UUID id) {
+    Optional<FeedRow> followed = feeds.find(id);
+    Optional<DestinationRow> there = destinations.find(id).filter(d -> d.validUntil == null);
+    if (followed.isEmpty() || there.isEmpty()) {
+      return Step.OVER;
+    }
+    Instant now = clock.now();
+    if (feeds.isTrialUnderWay(id, now)) {
+      return Step.pause(AFTER_TRIAL);
+    }
+    FeedRow feed = followed.get();
+    DestinationRow at = there.get();
     Optional<String> user = user(at);
     if (at.logPath == null || at.stoppedBecause != null || user.isEmpty()) {
-      return Optional.empty();
+      return Step.pause(NOTHING_TO_READ);
     }
-    return Optional.of(
+    return new Step(
         new Reading(
             id,
             access.login(at, user.get()),
             at.logPath,
             new UsePort.Position(feed.logOffset, feed.head),
-            clock.now(),
-            feed.readTo));
+            now,
+            feed.readTo),
+        Optional.empty());
   }
 
   private Optional<String> user(DestinationRow at) {
