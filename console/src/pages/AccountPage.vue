@@ -110,7 +110,7 @@ const modes = computed(() => {
         <thead>
           <tr>
             <th>Entry</th>
-            <th>In the books</th>
+            <th>On record</th>
             <th>State</th>
             <th>Ends</th>
           </tr>

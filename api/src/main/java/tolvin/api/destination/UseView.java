@@ -7,7 +7,7 @@ import org.jspecify.annotations.Nullable;
  * The uses of one key on one account from one address.
  *
  * @param account the login
- * @param known whether the account is in the books
+ * @param known whether the account is on record
  * @param address from where; a dash if the destination does not say
  * @param lastAt when it was used last
  * @param readIn whether only a file that a person read in says so

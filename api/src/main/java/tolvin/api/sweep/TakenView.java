@@ -10,7 +10,7 @@ import org.jspecify.annotations.Nullable;
  * @param account login and destination
  * @param fresh keys that were not known
  * @param joined keys that stood somewhere else already: one key, one record
- * @param known entries that were in the books already
+ * @param known entries that were on record already
  * @param ignored lines that a server ignores, with their numbers and why
  * @param suggested keys without owner whose comment lets one guess whose they are
  * @param trouble why the file could not be taken; absent if it was

@@ -118,12 +118,7 @@ final class RigServices implements AutoCloseable {
   }
 
   static void signal(long pid, String name) throws IOException {
-    try {
-      new ProcessBuilder("kill", "-" + name, String.valueOf(pid)).start().waitFor();
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new IOException("interrupted", e);
-    }
+    ended(new ProcessBuilder("kill", "-" + name, String.valueOf(pid)).start());
   }
 
   /** Starts again whatever is dead. */

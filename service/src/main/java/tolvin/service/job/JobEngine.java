@@ -24,13 +24,14 @@ import javax.sql.DataSource;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.service.store.ClockStore;
+import tolvin.service.store.News;
 
 /**
  * Does the jobs that are due: one worker of all instances for each. An instance says at intervals
  * that it is still at its jobs; those of one that does not any more are given to others.
  *
- * <p>The table is asked when a job is due, and when another instance or a transaction says that
- * there is a new one; beside that only now and then.
+ * <p>The table is asked when a job is due, and when a transaction of any instance says that there
+ * is a new one; beside that only now and then.
  */
 @ApplicationScoped
 public class JobEngine {
@@ -40,8 +41,8 @@ public class JobEngine {
   private static final Duration ASK_ANYWAY = Duration.ofSeconds(10);
 
   private static final Duration ASK_THE_TIME = Duration.ofSeconds(5);
-  private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
-  private static final Duration LONGEST_AFTER_TROUBLE = Duration.ofMinutes(5);
+  private static final Backoff AFTER_TROUBLE =
+      new Backoff(Duration.ofSeconds(5), Duration.ofMinutes(5));
   private static final Duration LONGEST_END = Duration.ofSeconds(10);
 
   /** How often in a lease an instance says that it is still at its jobs. */
@@ -54,7 +55,7 @@ public class JobEngine {
   private final DataSource database;
   private final JobStore store;
   private final ClockStore clock;
-  private final JobNews news;
+  private final News news;
   private final int workers;
   private final Duration lease;
   private final boolean enabled;
@@ -68,7 +69,7 @@ public class JobEngine {
       DataSource database,
       JobStore store,
       ClockStore clock,
-      JobNews news,
+      News news,
       @ConfigProperty(name = "tolvin.runner.workers") int workers,
       @ConfigProperty(name = "tolvin.runner.lease") Duration lease,
       @ConfigProperty(name = "tolvin.runner.enabled") boolean enabled) {
@@ -110,8 +111,8 @@ public class JobEngine {
     news.listen(JobStore.CHANNEL, at -> alarm.set(moment(at)));
   }
 
-  private Instant moment(String told) {
-    return told.equals(JobNews.ANYTHING) ? now.now() : Instant.ofEpochMilli(Long.parseLong(told));
+  private Instant moment(String heard) {
+    return heard.equals(News.ANYTHING) ? now.now() : Instant.ofEpochMilli(Long.parseLong(heard));
   }
 
   void stop(@Observes ShutdownEvent event) {
@@ -138,9 +139,7 @@ public class JobEngine {
   private void failed(ExecutionComplete done, ExecutionOperations<Void> job) {
     if (done.getCause().filter(Error.class::isInstance).isEmpty()) {
       int failures = done.getExecution().consecutiveFailures + 1;
-      Duration pause = AFTER_TROUBLE.multipliedBy(1L << Math.min(failures - 1, 10));
-      boolean isLong = pause.compareTo(LONGEST_AFTER_TROUBLE) > 0;
-      layDown(done, Optional.of(isLong ? LONGEST_AFTER_TROUBLE : pause), failures);
+      layDown(done, Optional.of(AFTER_TROUBLE.after(failures - 1)), failures);
     }
   }
 

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.service.store.ClockStore;
+import tolvin.service.store.NewsStore;
 
 /** The table of jobs, beside what the scheduler does with it itself. */
 @ApplicationScoped
@@ -15,13 +16,18 @@ class JobStore {
   /** The table's name. */
   static final String TABLE = "job";
 
-  /** The channel on which instances tell each other of jobs, with the moment as microseconds. */
+  /**
+   * The channel on which instances tell each other of jobs, with the moment in milliseconds since
+   * 1970.
+   */
   static final String CHANNEL = "job";
 
   private final EntityManager database;
+  private final NewsStore news;
 
-  JobStore(EntityManager database) {
+  JobStore(EntityManager database, NewsStore news) {
     this.database = database;
+    this.news = news;
   }
 
   /**
@@ -32,29 +38,25 @@ class JobStore {
     if (subjects.isEmpty()) {
       return;
     }
-    for (UUID subject : subjects.stream().sorted().toList()) {
-      database
-          .createNativeQuery(
-              "insert into job (task_name, task_instance, execution_time, picked, version) values"
-                  + " (:kind, :subject, :at, false, 1) on conflict (task_name, task_instance) do"
-                  + " update set execution_time = case when job.picked then job.execution_time else"
-                  + " least(job.execution_time, excluded.execution_time) end, woken_at = case when"
-                  + " job.picked then least(job.woken_at, excluded.execution_time) end")
-          .setParameter("kind", kind.name())
-          .setParameter("subject", subject.toString())
-          .setParameter("at", when)
-          .executeUpdate();
-    }
     database
-        .createNativeQuery("select cast(pg_notify(:channel, :at) as text)")
-        .setParameter("channel", CHANNEL)
-        .setParameter("at", String.valueOf(when.toEpochMilli()))
-        .getSingleResult();
+        .createNativeQuery(
+            "insert into job (task_name, task_instance, execution_time, picked, version) select"
+                + " :kind, subject, :at, false, 1 from unnest(cast(:subjects as text[])) subject"
+                + " order by subject on conflict (task_name, task_instance) do update set"
+                + " execution_time = case when job.picked then job.execution_time else"
+                + " least(job.execution_time, excluded.execution_time) end, woken_at = case when"
+                + " job.picked then least(job.woken_at, excluded.execution_time) end")
+        .setParameter("kind", kind.name())
+        .setParameter(
+            "subjects", subjects.stream().distinct().map(UUID::toString).toArray(String[]::new))
+        .setParameter("at", when)
+        .executeUpdate();
+    news.send(CHANNEL, String.valueOf(when.toEpochMilli()));
   }
 
   /**
-   * Lays a job down that a worker has done its turn of. News that came meanwhile makes it due again
-   * at once, whatever the worker says.
+   * Lays a job down of which a worker has done its turn. News that came meanwhile makes it due at
+   * the moment of the news, if the worker says a later one or none.
    *
    * @param version the one with which the worker was given it: another one's turn stays untouched
    * @param again when it is due again; empty if nothing is left to be done

@@ -28,7 +28,7 @@ public class Jobs {
   private final TransactionSynchronizationRegistry transactions;
   private final ClockStore clock;
   private final ExecutorService wakes =
-      Executors.newSingleThreadExecutor(task -> new Thread(task, "job-news"));
+      Executors.newSingleThreadExecutor(task -> new Thread(task, "job-wakes"));
 
   Jobs(JobStore store, TransactionSynchronizationRegistry transactions, ClockStore clock) {
     this.store = store;
@@ -49,9 +49,9 @@ public class Jobs {
   }
 
   /**
-   * There is news for jobs: they are done now instead of at their next turn. Told after the
-   * transaction, so that nobody waits for a row that another one holds; a service that ends in
-   * between loses the news, and comes to it at the job's own next turn.
+   * There is news for jobs: they are done now instead of at their next turn. It is written after
+   * the transaction, so that no transaction waits for a row that another one holds; a service that
+   * ends in between loses the news, and comes to it at the job's own next turn.
    */
   public void wake(JobKind kind, Collection<UUID> subjects) {
     afterwards(kind, subjects, UnaryOperator.identity());
@@ -72,33 +72,33 @@ public class Jobs {
     afterwards(kind, List.of(subject), now -> now.plus(pause));
   }
 
-  /** The moment is worked out by whoever tells, since that asks the database. */
+  /** The moment is worked out when the news is written, since that asks the database. */
   private void afterwards(JobKind kind, Collection<UUID> subjects, UnaryOperator<Instant> when) {
     if (subjects.isEmpty()) {
       return;
     }
     List<UUID> all = List.copyOf(subjects);
     if (transactions.getTransactionStatus() == Status.STATUS_NO_TRANSACTION) {
-      tell(kind, all, when);
+      write(kind, all, when);
       return;
     }
     transactions.registerInterposedSynchronization(
         new Synchronization() {
           @Override
           public void beforeCompletion() {
-            // what is to be told is known already
+            // the news is known already
           }
 
           @Override
           public void afterCompletion(int status) {
             if (status == Status.STATUS_COMMITTED) {
-              tell(kind, all, when);
+              write(kind, all, when);
             }
           }
         });
   }
 
-  private void tell(JobKind kind, List<UUID> subjects, UnaryOperator<Instant> when) {
+  private void write(JobKind kind, List<UUID> subjects, UnaryOperator<Instant> when) {
     if (wakes.isShutdown()) {
       return;
     }

@@ -24,9 +24,9 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import tolvin.api.journal.EventView;
-import tolvin.service.job.JobNews;
 import tolvin.service.people.Role;
 import tolvin.service.store.ClockStore;
+import tolvin.service.store.News;
 
 /**
  * The outbox as server-sent events: what changed, whichever instance did it. Listeners take an
@@ -48,10 +48,10 @@ public class EventResource {
       Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "outbox"));
   private final AtomicBoolean isTailing = new AtomicBoolean();
   private final Sealer sealer;
-  private final JobNews news;
+  private final News news;
   private long last;
 
-  EventResource(JournalStore store, ClockStore clock, Sealer sealer, JobNews news) {
+  EventResource(JournalStore store, ClockStore clock, Sealer sealer, News news) {
     this.store = store;
     this.clock = clock;
     this.sealer = sealer;

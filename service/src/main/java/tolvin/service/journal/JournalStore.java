@@ -1,7 +1,7 @@
 package tolvin.service.journal;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.persistence.FlushModeType;
+import jakarta.inject.Inject;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -10,6 +10,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
 import tolvin.api.Page;
+import tolvin.service.store.NewsStore;
 import tolvin.service.store.RowStore;
 
 /** The journal's and the outbox's rows. */
@@ -20,6 +21,8 @@ class JournalStore extends RowStore<JournalRow> {
 
   /** Any number will do, as long as it is always the same: one sealer at a time. */
   private static final long SEALER_LOCK = 0x746f6c76696eL;
+
+  @Inject NewsStore news;
 
   JournalStore() {
     super(JournalRow.class, "journal entry");
@@ -64,10 +67,7 @@ class JournalStore extends RowStore<JournalRow> {
   /** Adds a message, of which listeners hear once this transaction is committed. */
   void addMessage(OutboxRow message) {
     database.persist(message);
-    database
-        .createNativeQuery("select cast(pg_notify('" + CHANNEL + "', '') as text)")
-        .setFlushMode(FlushModeType.COMMIT)
-        .getSingleResult();
+    news.send(CHANNEL, "");
   }
 
   /** Messages after a number, and those that were committed late behind it. */

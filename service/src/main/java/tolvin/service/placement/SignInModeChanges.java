@@ -74,7 +74,7 @@ public class SignInModeChanges {
     this.journal = journal;
   }
 
-  /** Changes it on the server, where the server lets us, and in the books. */
+  /** Changes it on the server, where the server lets us, and on record. */
   AccountRow change(UUID id, SignInMode wished, String reason, boolean overrule) {
     SignInMode mode = Checks.given(wished, "sign-in mode");
     String why = Checks.text(reason, "reason");

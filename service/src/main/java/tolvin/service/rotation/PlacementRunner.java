@@ -16,6 +16,7 @@ import tolvin.core.rotation.Effect;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.AccountStore;
 import tolvin.service.destination.DestinationStore;
+import tolvin.service.job.Backoff;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
@@ -28,7 +29,7 @@ import tolvin.service.placement.PlacementStore;
 @ApplicationScoped
 class PlacementRunner implements JobHandler {
   private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
-  private static final Duration LONGEST_RETRY = Duration.ofMinutes(5);
+  private static final Backoff RETRY = new Backoff(Duration.ofSeconds(1), Duration.ofMinutes(5));
   private static final int MOST_WAITS = 200;
 
   private final RotationStore rotations;
@@ -165,13 +166,12 @@ class PlacementRunner implements JobHandler {
     PlacementRow row = placements.lock(id);
     List<AttemptRow> attempts = rotations.attemptsOfPlacement(id);
     long failures = attempts.stream().filter(a -> a.outcome == Outcome.FAILED).count();
-    Duration pause = Duration.ofSeconds(1L << Math.min(failures, 12));
     attempts.stream()
         .map(a -> a.reason)
         .filter(reason -> !reason.isEmpty())
         .reduce((a, b) -> b)
         .ifPresent(reason -> row.reason = reason);
-    return pause.compareTo(LONGEST_RETRY) < 0 ? pause : LONGEST_RETRY;
+    return RETRY.after(failures);
   }
 
   private String accountName(UUID id) {

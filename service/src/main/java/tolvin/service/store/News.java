@@ -1,4 +1,4 @@
-package tolvin.service.job;
+package tolvin.service.store;
 
 import io.quarkus.runtime.ShutdownEvent;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -20,15 +20,15 @@ import org.postgresql.PGConnection;
 import org.postgresql.PGNotification;
 
 /**
- * Hears what transactions of all instances tell with {@code NOTIFY}, over a connection of its own.
- * What is told while it is not connected is lost, so whenever it connects every listener hears
- * {@link #ANYTHING}.
+ * Hears what transactions of all instances send with {@link NewsStore}, over a connection of its
+ * own. What is sent while it is not connected is lost, so each time it connects every listener
+ * hears {@link #ANYTHING}.
  */
 @ApplicationScoped
-public class JobNews {
-  private static final Logger LOG = Logger.getLogger(JobNews.class);
+public class News {
+  private static final Logger LOG = Logger.getLogger(News.class);
 
-  /** Told to every listener when something may have been missed. */
+  /** What every listener hears when something may have been missed. */
   public static final String ANYTHING = "";
 
   private static final int WAIT_MILLIS = 10_000;
@@ -43,7 +43,7 @@ public class JobNews {
   private Thread thread;
   private volatile Connection connection;
 
-  JobNews(
+  News(
       @ConfigProperty(name = "quarkus.datasource.jdbc.url") String url,
       @ConfigProperty(name = "quarkus.datasource.username") String user,
       @ConfigProperty(name = "quarkus.datasource.password") String password) {
@@ -52,7 +52,7 @@ public class JobNews {
     this.password = password;
   }
 
-  /** Has somebody hear what is told on a channel from now on. */
+  /** Adds a listener, which hears from now on what is sent on a channel. */
   public synchronized void listen(String channel, Consumer<String> listener) {
     listeners.computeIfAbsent(channel, c -> new CopyOnWriteArrayList<>()).add(listener);
     if (thread == null) {
@@ -92,12 +92,12 @@ public class JobNews {
         }
         listeners.values().forEach(some -> some.forEach(l -> l.accept(ANYTHING)));
         while (!ending) {
-          PGNotification[] told = open.unwrap(PGConnection.class).getNotifications(WAIT_MILLIS);
-          for (PGNotification one : told == null ? new PGNotification[0] : told) {
+          PGNotification[] heard = open.unwrap(PGConnection.class).getNotifications(WAIT_MILLIS);
+          for (PGNotification one : heard == null ? new PGNotification[0] : heard) {
             listeners.get(one.getName()).forEach(l -> l.accept(one.getParameter()));
           }
         }
-      } catch (SQLException | RuntimeException e) { // whoever listens must not end this thread
+      } catch (SQLException | RuntimeException e) { // a listener must not end this thread
         if (!ending && !isToConnectAnew.getAndSet(false)) {
           LOG.debugf("News from the database could not be heard: %s", e.getMessage());
           pause();
