@@ -2,6 +2,7 @@ package tolvin.e2e;
 
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
@@ -53,6 +54,14 @@ class StructureTest {
         "tolvin.cli..",
         "io.quarkus..");
     never("tolvin.service..", "tolvin.standins..", "tolvin.cli..");
+  }
+
+  /** Whoever reads a package needs to know what it stands on, and nothing that stands on it. */
+  @Test
+  void noPackageDependsOnItselfThroughOthers() {
+    for (String module : List.of("core", "connectors", "service")) {
+      slices().matching("tolvin." + module + ".(**)").should().beFreeOfCycles().check(CODE);
+    }
   }
 
   @Test

@@ -20,7 +20,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
-import tolvin.connectors.KeyLines;
+import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;

@@ -20,7 +20,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import javax.net.ssl.SSLSocketFactory;
 import javax.net.ssl.TrustManagerFactory;
-import tolvin.connectors.TimedLock;
+import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.PlainText;
 import tolvin.core.port.DirectoryServer;
 import tolvin.core.port.PortException;

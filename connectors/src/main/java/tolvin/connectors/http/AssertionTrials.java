@@ -17,6 +17,7 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.TrialPort;
 import tolvin.core.proof.SignedAssertion;
+import tolvin.core.signin.Assertion;
 
 /**
  * Trials by a signed assertion that is given for an access token (RFC 7523 section 2.1). The token

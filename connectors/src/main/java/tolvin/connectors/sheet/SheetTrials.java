@@ -15,10 +15,10 @@ import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.Server;
-import tolvin.core.port.TrialPort.Assertion;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.port.TrialPort.Way;
 import tolvin.core.sheet.SystemSheet.TrialWay;
+import tolvin.core.signin.Assertion;
 
 /** Works out how somebody signs in to an account, by what its sheet says. */
 public final class SheetTrials {

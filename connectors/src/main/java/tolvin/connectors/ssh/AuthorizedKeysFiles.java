@@ -4,7 +4,7 @@ import java.io.IOException;
 import java.util.List;
 import java.util.Optional;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
-import tolvin.connectors.KeyLines;
+import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;

@@ -8,7 +8,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
-import tolvin.connectors.KeyLines;
+import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.port.Login;

@@ -6,7 +6,7 @@ import java.util.HashMap;
 import java.util.Map;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.util.net.SshdSocketAddress;
-import tolvin.connectors.TimedLock;
+import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;

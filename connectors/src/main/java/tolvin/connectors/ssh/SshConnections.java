@@ -9,7 +9,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.sftp.client.SftpClient;
 import org.apache.sshd.sftp.client.SftpClientFactory;
-import tolvin.connectors.TimedLock;
+import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;

@@ -7,8 +7,8 @@ import java.util.Map;
 import java.util.Optional;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.PublicKey;
-import tolvin.core.port.TrialPort.Assertion;
 import tolvin.core.sheet.Ability;
+import tolvin.core.signin.Assertion;
 
 /**
  * All that is known of a signed assertion (RFC 7523) that was refused.

@@ -2,6 +2,7 @@ package tolvin.core.port;
 
 import java.time.Duration;
 import java.util.Optional;
+import tolvin.core.signin.Assertion;
 
 /** Tries to sign in, on a connection of its own, in the way that the account is used. */
 public interface TrialPort {
@@ -44,16 +45,6 @@ public interface TrialPort {
       return new Attempt(Way.SSH, login, "", Optional.empty());
     }
   }
-
-  /**
-   * What an assertion says (RFC 7523 section 3).
-   *
-   * @param issuer who speaks
-   * @param subject who is to be signed in
-   * @param audience whom it is meant for
-   * @param keyName how it names the key
-   */
-  record Assertion(String issuer, String subject, String audience, String keyName) {}
 
   /**
    * The result of a trial.

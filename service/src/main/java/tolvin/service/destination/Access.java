@@ -30,6 +30,9 @@ import tolvin.core.port.TrialPort;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
 import tolvin.service.sheet.Sheets;
 
 /** Turns rows into what the connectors need to get in. */

@@ -16,9 +16,6 @@ import java.util.List;
 import java.util.UUID;
 import org.jboss.resteasy.reactive.RestResponse;
 import tolvin.api.Page;
-import tolvin.api.destination.AccountChangeRequest;
-import tolvin.api.destination.AccountRequest;
-import tolvin.api.destination.AccountView;
 import tolvin.api.destination.DestinationChangeRequest;
 import tolvin.api.destination.DestinationRequest;
 import tolvin.api.destination.DestinationView;
@@ -26,16 +23,20 @@ import tolvin.api.destination.FamilyView;
 import tolvin.api.destination.FeedView;
 import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
-import tolvin.api.destination.RegisteredView;
-import tolvin.service.people.Role;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.usage.FeedStore;
 import tolvin.service.sheet.Sheets;
-import tolvin.service.web.Problem;
+import tolvin.service.web.Role;
 
-/** Destinations and their accounts. */
+/** Destinations. */
 @Path("/api/v1")
 @RolesAllowed(Role.ADMINISTRATOR)
 public class DestinationResource {
   private final Destinations destinations;
+  private final HostKeyPins pins;
   private final DestinationStore store;
   private final AccountStore accounts;
   private final FeedStore feeds;
@@ -43,11 +44,13 @@ public class DestinationResource {
 
   DestinationResource(
       Destinations destinations,
+      HostKeyPins pins,
       DestinationStore store,
       AccountStore accounts,
       FeedStore feeds,
       Sheets sheets) {
     this.destinations = destinations;
+    this.pins = pins;
     this.store = store;
     this.accounts = accounts;
     this.feeds = feeds;
@@ -105,40 +108,7 @@ public class DestinationResource {
   @Path("destinations/{id}/host-keys")
   @Transactional
   public DestinationView pinHostKeys(UUID id, HostKeyChangeRequest change) {
-    return view(destinations.pin(id, change.hostKeys(), change.reason()));
-  }
-
-  /**
-   * Accounts in force, of one destination or of all, the newest first.
-   *
-   * @param search a part of LOGIN@DESTINATION
-   */
-  @GET
-  @Path("accounts")
-  @Transactional
-  public Page<AccountView> listAccounts(
-      @QueryParam("destination") UUID destination,
-      @QueryParam("search") @DefaultValue("") String search,
-      @QueryParam("after") UUID after,
-      @QueryParam("limit") @DefaultValue("100") int limit) {
-    return accounts.page(destination, search, after, limit).map(this::view);
-  }
-
-  /** One account with what was found there last. */
-  @GET
-  @Path("accounts/{id}")
-  @Transactional
-  public AccountView showAccount(UUID id) {
-    return view(accounts.get(id));
-  }
-
-  /** Changes what is known of an account; nothing is changed on its destination. */
-  @PATCH
-  @Path("accounts/{id}")
-  @Consumes(MediaType.APPLICATION_JSON)
-  @Transactional
-  public AccountView changeAccount(UUID id, AccountChangeRequest change) {
-    return view(destinations.changeAccount(id, change));
+    return view(pins.replace(id, change.hostKeys(), change.reason()));
   }
 
   /** The families that Tolvin knows how to talk to by itself, and what each asks for. */
@@ -146,14 +116,6 @@ public class DestinationResource {
   @Path("families")
   public List<FamilyView> listFamilies() {
     return OwnFamilies.ALL;
-  }
-
-  /** Adds an account to a destination. */
-  @POST
-  @Path("destinations/{id}/accounts")
-  @Transactional
-  public AccountView addAccount(UUID id, AccountRequest request) {
-    return view(destinations.addAccount(id, request));
   }
 
   private RestResponse<DestinationView> tagged(DestinationView destination) {
@@ -201,36 +163,6 @@ public class DestinationResource {
 
   private String name(UUID destination) {
     return store.find(destination).map(d -> d.name).orElse(null);
-  }
-
-  private AccountView view(AccountRow row) {
-    return new AccountView(
-        row.id,
-        row.destinationId,
-        store.get(row.destinationId).name,
-        row.login,
-        row.kind,
-        row.signInMode,
-        row.holds,
-        row.identityId,
-        row.managedBy,
-        row.otherSource,
-        row.modeSeen,
-        row.modeSeenAt,
-        row.registered.stream().map(DestinationResource::entry).toList(),
-        row.readAt);
-  }
-
-  private static RegisteredView entry(AccountRow.Entry entry) {
-    return new RegisteredView(
-        entry.key(),
-        entry.line(),
-        entry.reference(),
-        entry.slot(),
-        entry.addedAt(),
-        entry.usedAt(),
-        entry.endsAt(),
-        entry.ignored() ? true : null);
   }
 
   private static HealthView health(DestinationRow.Health health) {

@@ -11,8 +11,9 @@ import tolvin.core.estate.Family;
 import tolvin.core.form.Form;
 import tolvin.core.port.KeyRepository;
 import tolvin.core.word.Words;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.destination.DestinationRow;
 
 /**
  * What is particular about destinations that Tolvin knows how to talk to by itself: SSH servers,

@@ -21,13 +21,14 @@ import tolvin.core.sheet.SystemSheet;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.core.sheet.SystemSheet.Connects;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.destination.DestinationRow;
 import tolvin.service.sheet.Sheets;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** What is particular about destinations that a sheet describes. */
 @ApplicationScoped
-class SystemDestinations {
+public class SystemDestinations {
   private static final int LONGEST_SETTING = 10_000;
   private static final String IN_BASE64 = "base64:";
 
@@ -166,7 +167,7 @@ class SystemDestinations {
   }
 
   /** The kind of a new account, and how many keys it holds unless less is said. */
-  String kind(DestinationRow at, String wished) {
+  public String kind(DestinationRow at, String wished) {
     Map<String, AccountKind> kinds = sheets.of(at.sheetId).accounts();
     if (kinds.isEmpty()) {
       throw Problem.invalid(
@@ -179,7 +180,8 @@ class SystemDestinations {
     return Checks.oneOf(wished, java.util.List.copyOf(kinds.keySet()), "kind");
   }
 
-  int slots(DestinationRow at, String kind) {
+  /** How many keys an account of a kind holds. */
+  public int slots(DestinationRow at, String kind) {
     return sheets.of(at.sheetId).accounts().get(kind).ability().slots();
   }
 }

@@ -14,11 +14,13 @@ import tolvin.api.handover.AcceptanceRequest;
 import tolvin.api.handover.HandOverView;
 import tolvin.api.handover.PackageView;
 import tolvin.api.handover.TheirKeyRequest;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.integration.SeatStore;
-import tolvin.service.key.KeyStore;
-import tolvin.service.people.Role;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.handover.HandOverRow;
+import tolvin.service.record.handover.HandOverStore;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.web.Role;
 
 /** Hand-overs. */
 @Path("/api/v1/hand-overs")

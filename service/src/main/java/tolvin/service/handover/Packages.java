@@ -16,14 +16,15 @@ import tolvin.core.handover.HandOverKind;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.Limits;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.handover.HandOverRow;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.Limits;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
 
 /**
  * What somebody elsewhere is given and told: the key in their form, what to do with it, by when.

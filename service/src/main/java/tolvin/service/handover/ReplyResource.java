@@ -14,7 +14,8 @@ import org.eclipse.microprofile.openapi.annotations.Operation;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.RestResponse;
 import tolvin.core.handover.HandOverKind;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.handover.HandOverRow;
 
 /**
  * The page that a one-time link leads to. Whoever has the link sees what they are asked and can

@@ -5,9 +5,11 @@ import jakarta.transaction.Transactional;
 import java.util.Map;
 import tolvin.api.identity.IdentityRequest;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Adds identities. */
 @ApplicationScoped

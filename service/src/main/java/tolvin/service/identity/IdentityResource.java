@@ -11,7 +11,9 @@ import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.identity.IdentityRequest;
 import tolvin.api.identity.IdentityView;
-import tolvin.service.people.Role;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.web.Role;
 
 /** Identities. */
 @Path("/api/v1/identities")

@@ -12,7 +12,7 @@ import tolvin.api.intake.IntakeRequest;
 import tolvin.api.intake.IntakeResultView;
 import tolvin.api.intake.LookView;
 import tolvin.core.estate.Custody;
-import tolvin.service.people.Role;
+import tolvin.service.web.Role;
 
 /** The intake of keys. */
 @Path("/api/v1/intake")

@@ -34,17 +34,17 @@ import tolvin.core.key.Refusal;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.word.Words;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.key.Keys;
-import tolvin.service.placement.Terms;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.placement.Terms;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.rulebook.VerdictViews;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Understands, judges and registers what comes in. */
 @ApplicationScoped

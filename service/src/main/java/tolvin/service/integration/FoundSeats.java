@@ -10,15 +10,19 @@ import java.util.UUID;
 import tolvin.api.integration.FoundSeatRequest;
 import tolvin.api.integration.FoundSeatsRequest;
 import tolvin.core.estate.Importance;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
+import tolvin.service.identity.Owners;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.proof.Owners;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.integration.IntegrationRow;
+import tolvin.service.record.integration.IntegrationStore;
+import tolvin.service.record.integration.SeatRow;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Records the seats that a holder's client found on a machine that Tolvin does not reach. */
 @ApplicationScoped

@@ -23,10 +23,16 @@ import tolvin.api.integration.SeatView;
 import tolvin.api.integration.TieChangeRequest;
 import tolvin.api.integration.TieRequest;
 import tolvin.api.integration.TieView;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.destination.FeedStore;
-import tolvin.service.people.Role;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.integration.IntegrationRow;
+import tolvin.service.record.integration.IntegrationStore;
+import tolvin.service.record.integration.SeatRow;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.integration.TieRow;
+import tolvin.service.record.usage.FeedStore;
+import tolvin.service.snapshot.TieSeen;
+import tolvin.service.web.Role;
 
 /** Integrations, seats and ties. */
 @Path("/api/v1")

@@ -16,18 +16,23 @@ import tolvin.api.integration.TieRequest;
 import tolvin.core.estate.Importance;
 import tolvin.core.estate.TakesEffect;
 import tolvin.core.sheet.SystemSheet.SeatKind;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.destination.FeedStore;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.integration.IntegrationRow;
+import tolvin.service.record.integration.IntegrationStore;
+import tolvin.service.record.integration.SeatRow;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.integration.TieRow;
+import tolvin.service.record.usage.FeedStore;
 import tolvin.service.sheet.Sheets;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Adds integrations, their seats and their ties. */
 @ApplicationScoped

@@ -24,9 +24,9 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import tolvin.api.journal.EventView;
-import tolvin.service.people.Role;
 import tolvin.service.store.ClockStore;
 import tolvin.service.store.News;
+import tolvin.service.web.Role;
 
 /**
  * The outbox as server-sent events: what changed, whichever instance did it. Listeners take an

@@ -12,7 +12,7 @@ import tolvin.api.Page;
 import tolvin.api.journal.JournalEntryView;
 import tolvin.api.journal.SealCheckView;
 import tolvin.core.journal.Chain;
-import tolvin.service.people.Role;
+import tolvin.service.web.Role;
 
 /** Reads the journal. */
 @Path("/api/v1/journal")

@@ -17,9 +17,11 @@ import tolvin.core.intake.Outcome;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.FingerprintText;
 import tolvin.core.key.FingerprintText.Comparison;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.people.Role;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.web.Role;
 
 /** Finds the key that somebody's fingerprint means. */
 @Path("/api/v1/keys/compare")

@@ -22,9 +22,11 @@ import tolvin.core.key.FingerprintText.Notation;
 import tolvin.core.key.RefusedException;
 import tolvin.core.weak.Weakness;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.key.CompromisedRow;
+import tolvin.service.record.key.CompromisedStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /**
  * Lists of compromised keys: fingerprints in any notation, one on a line; lines of keys; or a

@@ -11,7 +11,8 @@ import jakarta.ws.rs.core.MediaType;
 import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.key.CompromisedListView;
-import tolvin.service.people.Role;
+import tolvin.service.record.key.CompromisedRow;
+import tolvin.service.web.Role;
 
 /** Lists of compromised keys. */
 @Path("/api/v1/compromised-lists")

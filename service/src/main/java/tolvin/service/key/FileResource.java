@@ -17,11 +17,13 @@ import tolvin.core.give.AllowedSigner;
 import tolvin.core.give.RevocationList;
 import tolvin.core.key.PublicKey;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.people.Role;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
 import tolvin.service.store.ClockStore;
+import tolvin.service.web.Role;
 
 /** The files about all keys that servers and clients read. */
 @Path("/api/v1")

@@ -24,15 +24,17 @@ import tolvin.core.give.KnownHost;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.people.Role;
-import tolvin.service.placement.Limits;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.Limits;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.web.Role;
 
 /** A key given out in every form, and for each account where it stands. */
 @Path("/api/v1/keys/{id}/forms")

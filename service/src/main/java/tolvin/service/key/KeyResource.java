@@ -22,14 +22,16 @@ import tolvin.api.key.KeyUseView;
 import tolvin.api.key.KeyView;
 import tolvin.core.schedule.Cadence;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.destination.FeedStore;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.people.Role;
-import tolvin.service.rotation.Snapshots;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.usage.FeedStore;
 import tolvin.service.schedule.DueDates;
+import tolvin.service.snapshot.Snapshots;
+import tolvin.service.web.Role;
 
 /** Keys. */
 @Path("/api/v1/keys")

@@ -27,13 +27,16 @@ import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.weak.Weakness;
 import tolvin.core.word.Words;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.key.WeaknessStore;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Judges and registers keys, one or thousands in one transaction. */
 @ApplicationScoped

@@ -16,7 +16,8 @@ import tolvin.api.key.DownloadView;
 import tolvin.api.key.MadeKeyRequest;
 import tolvin.api.key.MadeKeyView;
 import tolvin.service.destination.Access;
-import tolvin.service.people.Role;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.web.Role;
 
 /** Keys made in the coffer. */
 @Path("/api/v1/made-keys")

@@ -18,14 +18,18 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.Access;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
+import tolvin.service.identity.Owners;
 import tolvin.service.journal.Journal;
-import tolvin.service.proof.Owners;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.DownloadRow;
+import tolvin.service.record.key.DownloadStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Makes pairs in the coffer, and gives a private key out to its owner, once and encrypted. */
 @ApplicationScoped

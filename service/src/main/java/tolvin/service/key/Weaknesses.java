@@ -19,6 +19,11 @@ import tolvin.core.weak.SharedFactors;
 import tolvin.core.weak.Weakness;
 import tolvin.service.destination.Access;
 import tolvin.service.journal.Journal;
+import tolvin.service.record.key.CompromisedStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.key.WeaknessRow;
+import tolvin.service.record.key.WeaknessStore;
 import tolvin.service.store.ClockStore;
 
 /** Finds what speaks against keys that come in, and notes it of those that are here. */

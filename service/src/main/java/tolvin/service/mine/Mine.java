@@ -14,21 +14,21 @@ import tolvin.api.mine.OwnPlacementView;
 import tolvin.api.mine.OwnView;
 import tolvin.api.placement.PlacementRequest;
 import tolvin.service.coffer.Coffer;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
+import tolvin.service.identity.Owners;
 import tolvin.service.key.MadeKeys;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
-import tolvin.service.proof.Owners;
-import tolvin.service.proof.ProofRow;
+import tolvin.service.problem.Problem;
 import tolvin.service.proof.Proofs;
-import tolvin.service.web.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.proof.ProofRow;
 
 /** What is the caller's own. */
 @ApplicationScoped

@@ -7,7 +7,7 @@ import jakarta.ws.rs.Path;
 import tolvin.api.mine.OwnPlacementRequest;
 import tolvin.api.mine.OwnPlacementView;
 import tolvin.api.mine.OwnView;
-import tolvin.service.people.Role;
+import tolvin.service.web.Role;
 
 /** The caller's own keys and accounts. */
 @Path("/api/v1/mine")

@@ -9,7 +9,7 @@ import jakarta.ws.rs.ext.Provider;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.util.Set;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
 
 /** A change asked for with the console's cookie must carry the session's own header as well. */
 @Provider

@@ -14,6 +14,7 @@ import java.util.Optional;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.api.people.NewTokenView;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.web.Role;
 
 /**
  * Opens the coffer, and on the first start of all makes the first administrator. Its password comes

@@ -20,12 +20,17 @@ import tolvin.api.people.TokenView;
 import tolvin.api.people.UserRequest;
 import tolvin.api.people.UserView;
 import tolvin.core.estate.IdentityKind;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.people.SessionRow;
+import tolvin.service.record.people.TokenRow;
+import tolvin.service.record.people.UserRow;
+import tolvin.service.record.people.UserStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
+import tolvin.service.web.Role;
 
 /** Signs people in and out, and gives tokens to programs. */
 @ApplicationScoped

@@ -14,6 +14,7 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
 import tolvin.api.people.SessionView;
 import tolvin.api.people.SignInRequest;
+import tolvin.service.web.Role;
 
 /** The console's session. */
 @Path("/api/v1/session")

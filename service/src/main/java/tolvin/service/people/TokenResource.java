@@ -13,7 +13,8 @@ import tolvin.api.Page;
 import tolvin.api.people.NewTokenView;
 import tolvin.api.people.TokenRequest;
 import tolvin.api.people.TokenView;
-import tolvin.service.web.Checks;
+import tolvin.service.problem.Checks;
+import tolvin.service.web.Role;
 
 /** API tokens. */
 @Path("/api/v1/tokens")

@@ -8,6 +8,7 @@ import tolvin.api.Page;
 import tolvin.api.people.NewUserView;
 import tolvin.api.people.UserRequest;
 import tolvin.api.people.UserView;
+import tolvin.service.web.Role;
 
 /** Users. */
 @Path("/api/v1/users")

@@ -7,6 +7,7 @@ import tolvin.core.estate.Purpose;
 import tolvin.core.key.PublicKey;
 import tolvin.core.sheet.Ability;
 import tolvin.core.word.Words;
+import tolvin.service.record.placement.Terms;
 
 /** Whether a destination can do what is asked of it; the answer is a sentence, empty if it can. */
 final class AbilityCheck {

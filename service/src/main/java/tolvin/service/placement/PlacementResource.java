@@ -11,15 +11,10 @@ import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.placement.PlacementRequest;
 import tolvin.api.placement.PlacementView;
-import tolvin.api.placement.WithdrawalRequest;
-import tolvin.core.removal.Removal;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.people.Role;
-import tolvin.service.rotation.Removals;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.web.Role;
 
 /** Placements. */
 @Path("/api/v1/placements")
@@ -27,24 +22,12 @@ import tolvin.service.web.Problem;
 public class PlacementResource {
   private final Placements placements;
   private final PlacementStore store;
-  private final KeyStore keys;
-  private final AccountStore accounts;
-  private final DestinationStore destinations;
-  private final Removals removals;
+  private final PlacementViews views;
 
-  PlacementResource(
-      Placements placements,
-      PlacementStore store,
-      KeyStore keys,
-      AccountStore accounts,
-      DestinationStore destinations,
-      Removals removals) {
+  PlacementResource(Placements placements, PlacementStore store, PlacementViews views) {
     this.placements = placements;
     this.store = store;
-    this.keys = keys;
-    this.accounts = accounts;
-    this.destinations = destinations;
-    this.removals = removals;
+    this.views = views;
   }
 
   /** The placements on an account, or those of a key with the withdrawn ones. */
@@ -58,7 +41,7 @@ public class PlacementResource {
     }
     List<PlacementRow> rows =
         key != null ? store.everOfKeys(List.of(key)) : store.liveOnAccounts(List.of(account));
-    return new Page<>(rows.stream().map(this::view).toList(), null);
+    return new Page<>(rows.stream().map(views::of).toList(), null);
   }
 
   /** One placement. */
@@ -66,7 +49,7 @@ public class PlacementResource {
   @Path("{id}")
   @Transactional
   public PlacementView showPlacement(UUID id) {
-    return view(store.get(id));
+    return views.of(store.get(id));
   }
 
   /**
@@ -75,43 +58,6 @@ public class PlacementResource {
   @POST
   @Transactional
   public PlacementView addPlacement(PlacementRequest request) {
-    return view(placements.want(request));
-  }
-
-  /** Wants a placement withdrawn; refused while something would break, unless that is overruled. */
-  @POST
-  @Path("{id}/withdraw")
-  @Transactional
-  public PlacementView withdrawPlacement(UUID id, WithdrawalRequest request) {
-    PlacementRow row = store.get(id);
-    accounts.lock(row.accountId); // other doors plan under the same lock
-    Removal removal =
-        Removals.of(row.accountId, keys.get(row.keyId).fingerprint, Removal.Door.WITHDRAWAL);
-    boolean overrule = Boolean.TRUE.equals(request.overrule());
-    return view(placements.withdraw(id, request.reason(), removals.refuse(removal, overrule)));
-  }
-
-  private PlacementView view(PlacementRow row) {
-    KeyRow key = keys.get(row.keyId);
-    return new PlacementView(
-        row.id,
-        row.keyId,
-        key.fingerprint,
-        row.accountId,
-        destinations.nameOf(accounts.get(row.accountId)),
-        row.state,
-        row.reason,
-        row.title,
-        row.purpose,
-        row.access,
-        row.reference,
-        row.line,
-        row.sources,
-        row.endsAt,
-        row.options,
-        row.wantedAt,
-        row.placedAt,
-        row.provenAt,
-        row.withdrawnAt);
+    return views.of(placements.want(request));
   }
 }

@@ -22,19 +22,23 @@ import tolvin.core.sheet.EntryLine;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.Limits;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.placement.Terms;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Wants placements and their withdrawal; the runner does both. */
 @ApplicationScoped
@@ -273,7 +277,7 @@ public class Placements {
    * @param overruled what a person was told would break; empty if nothing would
    */
   @Transactional
-  PlacementRow withdraw(UUID id, String reason, Optional<String> overruled) {
+  public PlacementRow withdraw(UUID id, String reason, Optional<String> overruled) {
     PlacementRow row = store.lock(id);
     if (row.state == PlacementState.WITHDRAWN || row.state == PlacementState.WITHDRAWING) {
       return row;

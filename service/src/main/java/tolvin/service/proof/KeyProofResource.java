@@ -7,7 +7,7 @@ import jakarta.ws.rs.PathParam;
 import java.util.UUID;
 import tolvin.api.proof.CounterView;
 import tolvin.api.proof.ProofsView;
-import tolvin.service.people.Role;
+import tolvin.service.web.Role;
 
 /** What was proven of a key. */
 @Path("/api/v1/keys/{id}/proofs")

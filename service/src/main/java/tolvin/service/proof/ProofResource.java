@@ -14,8 +14,11 @@ import tolvin.api.proof.ProvenView;
 import tolvin.api.proof.TrustAnchorRequest;
 import tolvin.api.proof.TrustAnchorView;
 import tolvin.core.proof.Challenge;
-import tolvin.service.key.KeyRow;
-import tolvin.service.people.Role;
+import tolvin.service.identity.Owners;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.proof.ChallengeRow;
+import tolvin.service.record.proof.TrustAnchorRow;
+import tolvin.service.web.Role;
 
 /** Challenges, the keys that are proven with them, and the trust anchors of attestations. */
 @Path("/api/v1")

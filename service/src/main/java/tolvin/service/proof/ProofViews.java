@@ -2,6 +2,7 @@ package tolvin.service.proof;
 
 import java.util.List;
 import tolvin.api.proof.ProofView;
+import tolvin.service.record.proof.ProofRow;
 
 /** Proofs as they are shown. */
 final class ProofViews {

@@ -32,14 +32,19 @@ import tolvin.core.rulebook.Demand;
 import tolvin.core.rulebook.Facts;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.word.Words;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.proof.ChallengeRow;
+import tolvin.service.record.proof.ChallengeStore;
+import tolvin.service.record.proof.CounterRow;
+import tolvin.service.record.proof.ProofRow;
+import tolvin.service.record.proof.ProofStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Gives challenges out, and keeps what was proven with their signatures. */
 @ApplicationScoped

@@ -14,8 +14,10 @@ import java.util.UUID;
 import tolvin.core.key.RefusedException;
 import tolvin.core.proof.Attestation;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.proof.TrustAnchorRow;
+import tolvin.service.record.proof.TrustAnchorStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** The manufacturers of security keys whose attestations the administrator believes. */
 @ApplicationScoped

@@ -11,10 +11,12 @@ import tolvin.core.rotation.Aftercare;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Decision;
 import tolvin.core.rotation.Effect;
+import tolvin.service.effect.Effects;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.snapshot.Snapshots;
 
 /** Destroys the private keys of keys that are out of use, once {@link Aftercare} allows it. */
 @ApplicationScoped

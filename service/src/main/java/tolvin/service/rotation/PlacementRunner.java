@@ -14,16 +14,21 @@ import tolvin.core.removal.Removal;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
 import tolvin.service.coffer.Coffer;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
+import tolvin.service.effect.Effects;
+import tolvin.service.effect.Settler;
 import tolvin.service.job.Backoff;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.rotation.AttemptRow;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.removal.Removals;
 
 /** Places and withdraws single keys, as people or findings want it, outside rotations. */
 @ApplicationScoped

@@ -7,6 +7,9 @@ import java.util.UUID;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Decision;
 import tolvin.core.rotation.Effect;
+import tolvin.service.effect.Effects;
+import tolvin.service.snapshot.Situation;
+import tolvin.service.snapshot.Snapshots;
 
 /**
  * Makes the new key of a planned rotation and reads everything that its plan rests on, while

@@ -17,12 +17,16 @@ import tolvin.core.port.AccountPort;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.integration.SeatStore;
-import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.rotation.RotationRow;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.snapshot.Situation;
+import tolvin.service.snapshot.Snapshots;
 
 /** Shows the exact changes of a rotation on every system, before anything is touched. */
 @ApplicationScoped

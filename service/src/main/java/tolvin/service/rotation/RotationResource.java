@@ -21,7 +21,10 @@ import tolvin.api.rotation.RotationRequest;
 import tolvin.api.rotation.RotationView;
 import tolvin.api.rotation.SystemChangeView;
 import tolvin.core.rotation.Plan;
-import tolvin.service.people.Role;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.snapshot.Situation;
+import tolvin.service.snapshot.Snapshots;
+import tolvin.service.web.Role;
 
 /** Rotations. */
 @Path("/api/v1/rotations")

@@ -34,14 +34,21 @@ import tolvin.core.rotation.Guards;
 import tolvin.core.rotation.Question;
 import tolvin.core.rotation.RotationContext;
 import tolvin.core.rotation.Stage;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
-import tolvin.service.placement.TrialRow;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.placement.TrialRow;
+import tolvin.service.record.rotation.AttemptRow;
+import tolvin.service.record.rotation.RotationRow;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.record.rotation.StoredEffect;
+import tolvin.service.record.rotation.StoredQuestion;
+import tolvin.service.snapshot.Situation;
+import tolvin.service.snapshot.Snapshots;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Rotations as they are shown. */
 @ApplicationScoped

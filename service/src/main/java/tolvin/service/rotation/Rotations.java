@@ -22,18 +22,24 @@ import tolvin.core.rotation.Stage;
 import tolvin.core.schedule.Cadence;
 import tolvin.core.word.Words;
 import tolvin.service.coffer.Coffer;
-import tolvin.service.integration.SeatStore;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.rotation.RotationRow;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.record.rotation.StoredEffect;
+import tolvin.service.record.rotation.StoredQuestion;
 import tolvin.service.schedule.Schedule;
+import tolvin.service.snapshot.Situation;
+import tolvin.service.snapshot.Snapshots;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** What people, and the calendar, say of rotations; the runner does the rest. */
 @ApplicationScoped

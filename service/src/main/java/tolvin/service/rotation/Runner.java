@@ -16,9 +16,16 @@ import tolvin.core.rotation.Question;
 import tolvin.core.rotation.RotationPlanner;
 import tolvin.core.rotation.Stage;
 import tolvin.core.word.Words;
+import tolvin.service.effect.Effects;
+import tolvin.service.effect.Settler;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
+import tolvin.service.record.rotation.RotationRow;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.record.rotation.StoredQuestion;
+import tolvin.service.snapshot.Situation;
+import tolvin.service.snapshot.Snapshots;
 import tolvin.service.store.ClockStore;
 
 /**

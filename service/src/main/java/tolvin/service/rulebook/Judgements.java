@@ -19,21 +19,21 @@ import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.weak.Weakness;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.key.WeaknessStore;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
-import tolvin.service.placement.Terms;
-import tolvin.service.proof.ProofStore;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.key.WeaknessStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.placement.Terms;
+import tolvin.service.record.proof.ProofStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Puts together what the rulebook judges by, and asks it. */
 @ApplicationScoped

@@ -33,10 +33,10 @@ import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.RulebookText;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.word.Words;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.people.Role;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.web.Role;
 
 /** The rulebook. */
 @Path("/api/v1")

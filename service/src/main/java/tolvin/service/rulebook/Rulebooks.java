@@ -18,9 +18,11 @@ import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.RulebookEdit;
 import tolvin.core.rulebook.RulebookText;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.rulebook.RulebookRow;
+import tolvin.service.record.rulebook.RulebookStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** The rulebook in force and its versions. */
 @ApplicationScoped

@@ -6,7 +6,7 @@ import jakarta.ws.rs.Path;
 import java.util.List;
 import java.util.UUID;
 import tolvin.api.rulebook.JudgedView;
-import tolvin.service.people.Role;
+import tolvin.service.web.Role;
 
 /** What the rulebook says of stored keys. */
 @Path("/api/v1/keys/{id}/verdicts")

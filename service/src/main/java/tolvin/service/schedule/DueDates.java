@@ -8,8 +8,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.schedule.Cadence;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
 
 /**
  * Keeps with every live key when it is due. The database forgets it when the key or its holder

@@ -16,15 +16,17 @@ import tolvin.api.schedule.FreezeRequest;
 import tolvin.core.estate.Freeze;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.schedule.Cadence;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.schedule.FreezeRow;
+import tolvin.service.record.schedule.FreezeStore;
 import tolvin.service.rulebook.Judgements;
 import tolvin.service.rulebook.Rulebooks;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Says when keys are due and when nothing may be changed. */
 @ApplicationScoped

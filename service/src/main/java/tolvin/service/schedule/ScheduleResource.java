@@ -9,7 +9,8 @@ import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.schedule.FreezeRequest;
 import tolvin.api.schedule.FreezeView;
-import tolvin.service.people.Role;
+import tolvin.service.record.schedule.FreezeRow;
+import tolvin.service.web.Role;
 
 /** Freezes. */
 @Path("/api/v1")

@@ -21,7 +21,9 @@ import tolvin.core.sheet.Ability;
 import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SheetWords;
 import tolvin.core.sheet.SystemSheet;
-import tolvin.service.people.Role;
+import tolvin.service.record.sheet.SheetRow;
+import tolvin.service.record.sheet.SheetStore;
+import tolvin.service.web.Role;
 
 /** System sheets. */
 @Path("/api/v1/sheets")

@@ -13,12 +13,14 @@ import java.util.stream.Collectors;
 import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SystemSheet;
 import tolvin.core.yaml.Flaw;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
 import tolvin.service.journal.Journal;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.sheet.SheetRow;
+import tolvin.service.record.sheet.SheetStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Keeps system sheets; a new version of one counts for all its destinations at once. */
 @ApplicationScoped

@@ -14,7 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.api.Page;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
 
 /**
  * Rows of one kind, by id.

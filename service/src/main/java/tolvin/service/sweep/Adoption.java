@@ -19,20 +19,21 @@ import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.port.AccountPort;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
 import tolvin.service.placement.Placements;
-import tolvin.service.placement.Terms;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.placement.Terms;
+import tolvin.service.record.sweep.FindingRow;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Takes what stands on an account into the record, or out of the account by way of the record. */
 @ApplicationScoped

@@ -8,10 +8,11 @@ import java.time.Instant;
 import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
-import tolvin.service.destination.DestinationStore;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.sweep.SweepStore;
 import tolvin.service.store.ClockStore;
 
 /** Starts a sweep of everything where the last one is too long ago. */

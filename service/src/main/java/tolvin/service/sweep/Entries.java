@@ -14,15 +14,16 @@ import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.PlacementRow;
-import tolvin.service.placement.PlacementStore;
+import tolvin.service.effect.Edits;
 import tolvin.service.placement.Placements;
-import tolvin.service.rotation.Edits;
-import tolvin.service.web.Problem;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementRow;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.sweep.FindingRow;
 
 /** The entries of one key on one account, where they are too many or not as agreed. */
 @ApplicationScoped

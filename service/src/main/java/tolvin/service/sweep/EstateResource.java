@@ -6,7 +6,7 @@ import jakarta.ws.rs.Path;
 import java.util.List;
 import tolvin.api.sweep.EstateFilesRequest;
 import tolvin.api.sweep.TakenView;
-import tolvin.service.people.Role;
+import tolvin.service.web.Role;
 
 /** Taking over what is there already. */
 @Path("/api/v1/estate")

@@ -20,22 +20,23 @@ import tolvin.core.estate.Registered;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
+import tolvin.service.account.Accounts;
+import tolvin.service.account.Readings;
 import tolvin.service.destination.Destinations;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.identity.IdentityStore;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.placement.PlacementStore;
-import tolvin.service.placement.Readings;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementStore;
 import tolvin.service.store.ClockStore;
 import tolvin.service.store.Transactions;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /**
  * Takes over what stands in files that somebody brought, as from hosts that Tolvin does not reach
@@ -48,6 +49,7 @@ public class Estates {
 
   private final DestinationStore destinations;
   private final Destinations newDestinations;
+  private final Accounts newAccounts;
   private final AccountStore accounts;
   private final KeyStore keys;
   private final IdentityStore identities;
@@ -60,6 +62,7 @@ public class Estates {
   Estates(
       DestinationStore destinations,
       Destinations newDestinations,
+      Accounts newAccounts,
       AccountStore accounts,
       KeyStore keys,
       IdentityStore identities,
@@ -70,6 +73,7 @@ public class Estates {
       Journal journal) {
     this.destinations = destinations;
     this.newDestinations = newDestinations;
+    this.newAccounts = newAccounts;
     this.accounts = accounts;
     this.keys = keys;
     this.identities = identities;
@@ -169,7 +173,7 @@ public class Estates {
     AccountRow account =
         accounts
             .withLogin(at.id, file.login())
-            .orElseGet(() -> newDestinations.addAccount(at.id, file.login()));
+            .orElseGet(() -> newAccounts.add(at.id, file.login()));
     if (account.readAt == null) {
       readings.record(account.id, read.keys().stream().map(Registered::of).toList());
     }

@@ -20,11 +20,13 @@ import tolvin.core.sweep.Action;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.FindingState;
 import tolvin.core.sweep.Severity;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityRow;
-import tolvin.service.people.Role;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.sweep.FindingRow;
+import tolvin.service.record.sweep.FindingStore;
 import tolvin.service.store.ClockStore;
+import tolvin.service.web.Role;
 
 /** Findings, and the actions that settle them. */
 @Path("/api/v1/findings")

@@ -17,16 +17,18 @@ import tolvin.core.port.PortException;
 import tolvin.core.sweep.Action;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.word.Words;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.identity.IdentityRow;
 import tolvin.service.journal.Journal;
-import tolvin.service.key.KeyStore;
 import tolvin.service.key.Keys;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.sweep.FindingRow;
+import tolvin.service.record.sweep.FindingStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
 
 /** Settles findings, each by its action; what would break somebody is refused. */
 @ApplicationScoped

@@ -10,12 +10,13 @@ import tolvin.core.removal.Removal;
 import tolvin.core.removal.RemovalPolicy;
 import tolvin.core.sweep.Action;
 import tolvin.core.sweep.FindingKind;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.FeedStore;
-import tolvin.service.destination.UseRow;
-import tolvin.service.rotation.Removals;
-import tolvin.service.rotation.RotationStore;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.record.sweep.FindingRow;
+import tolvin.service.record.usage.FeedStore;
+import tolvin.service.record.usage.UseRow;
+import tolvin.service.removal.Removals;
 import tolvin.service.store.ClockStore;
 
 /** What stands in the way of settling a finding: above all, that somebody would be broken by it. */

@@ -16,7 +16,9 @@ import tolvin.core.sweep.Finding;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.Severity;
 import tolvin.service.journal.Journal;
-import tolvin.service.rotation.SeatState;
+import tolvin.service.look.SeatState;
+import tolvin.service.record.sweep.FindingRow;
+import tolvin.service.record.sweep.FindingStore;
 import tolvin.service.store.ClockStore;
 
 /** Keeps what readings of seats find: clients that cannot sign in, private keys that lie about. */

@@ -10,13 +10,14 @@ import tolvin.core.key.Fingerprint;
 import tolvin.core.port.PortException;
 import tolvin.core.sweep.FindingKind;
 import tolvin.service.coffer.Coffer;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.integration.SeatRow;
-import tolvin.service.integration.SeatStore;
-import tolvin.service.key.KeyStore;
-import tolvin.service.rotation.SeatEdits;
-import tolvin.service.web.Problem;
+import tolvin.service.effect.SeatEdits;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.integration.SeatRow;
+import tolvin.service.record.integration.SeatStore;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.sweep.FindingRow;
 
 /**
  * Mends what readings of seats found: gives a client back a key that its account accepts, from the

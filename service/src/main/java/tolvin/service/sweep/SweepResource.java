@@ -16,9 +16,11 @@ import tolvin.api.Page;
 import tolvin.api.sweep.NotReadView;
 import tolvin.api.sweep.SweepRequest;
 import tolvin.api.sweep.SweepView;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.people.Role;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.sweep.SweepRow;
+import tolvin.service.record.sweep.SweepStore;
+import tolvin.service.web.Role;
 
 /** Sweeps. */
 @Path("/api/v1/sweeps")

@@ -26,14 +26,15 @@ import tolvin.core.port.SurveyPort;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.Seen;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.destination.HostKeys;
+import tolvin.service.hostkey.HostKeys;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.sweep.SweepStore;
 import tolvin.service.store.ClockStore;
 
 /**

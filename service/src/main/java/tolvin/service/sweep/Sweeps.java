@@ -25,14 +25,18 @@ import tolvin.core.sweep.Seen;
 import tolvin.core.sweep.Severity;
 import tolvin.core.sweep.SweepState;
 import tolvin.core.word.Words;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.destination.AccountStore;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
+import tolvin.service.account.Readings;
 import tolvin.service.journal.Journal;
-import tolvin.service.placement.Readings;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.sweep.FindingRow;
+import tolvin.service.record.sweep.FindingStore;
+import tolvin.service.record.sweep.SweepRow;
+import tolvin.service.record.sweep.SweepStore;
 import tolvin.service.store.ClockStore;
-import tolvin.service.web.Problem;
 
 /** Starts and ends sweeps, and keeps what they find. */
 @ApplicationScoped

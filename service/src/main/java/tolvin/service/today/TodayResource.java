@@ -17,19 +17,19 @@ import tolvin.api.today.DueKeyView;
 import tolvin.api.today.NeedView;
 import tolvin.api.today.TodayView;
 import tolvin.core.handover.HandOverState;
-import tolvin.service.destination.DestinationRow;
-import tolvin.service.destination.DestinationStore;
-import tolvin.service.handover.HandOverStore;
-import tolvin.service.identity.IdentityStore;
-import tolvin.service.key.KeyRow;
-import tolvin.service.key.KeyStore;
-import tolvin.service.people.Role;
-import tolvin.service.rotation.RemoteWork;
-import tolvin.service.rotation.RotationStore;
+import tolvin.service.effect.RemoteWork;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.handover.HandOverStore;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.rotation.RotationStore;
+import tolvin.service.record.sweep.FindingStore;
 import tolvin.service.rotation.RotationViews;
 import tolvin.service.schedule.DueDates;
 import tolvin.service.store.ClockStore;
-import tolvin.service.sweep.FindingStore;
+import tolvin.service.web.Role;
 
 /** What needs a person now, what was done by itself, what is due. */
 @Path("/api/v1/today")

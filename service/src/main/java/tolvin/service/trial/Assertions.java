@@ -16,9 +16,10 @@ import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
 import tolvin.core.port.TrialPort;
 import tolvin.core.sheet.SystemSheet.AccountKind;
+import tolvin.core.signin.Assertion;
 import tolvin.service.destination.Access;
-import tolvin.service.destination.AccountRow;
-import tolvin.service.key.KeyRow;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.key.KeyRow;
 import tolvin.service.store.ClockStore;
 
 /** Finds out what is behind the sentence with which a system refuses an assertion. */
@@ -37,7 +38,7 @@ class Assertions {
   }
 
   /** An assertion that was refused, and the answer. */
-  record Refused(TrialPort.Assertion said, TrialPort.Trial answer) {}
+  record Refused(Assertion said, TrialPort.Trial answer) {}
 
   Diagnosis explain(AccountRow account, KeyRow key, Refused refused, Circumstances.Books books) {
     OnSystem where = (OnSystem) inNewTransaction(() -> access.account(account));

@@ -20,11 +20,11 @@ import tolvin.core.diagnosis.Circumstances.ClientFile;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.proof.Challenge;
-import tolvin.service.people.Role;
-import tolvin.service.placement.TrialRow;
-import tolvin.service.proof.Owners;
-import tolvin.service.web.Checks;
-import tolvin.service.web.Problem;
+import tolvin.service.identity.Owners;
+import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.placement.TrialRow;
+import tolvin.service.web.Role;
 
 /** Trials and their explanations. */
 @Path("/api/v1")

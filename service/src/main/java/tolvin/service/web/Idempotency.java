@@ -21,6 +21,7 @@ import java.time.Instant;
 import java.util.HexFormat;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.service.problem.Problem;
 import tolvin.service.store.ClockStore;
 
 /**

@@ -15,6 +15,7 @@ import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.server.ServerExceptionMapper;
 import tolvin.api.ProblemView;
 import tolvin.core.word.Words;
+import tolvin.service.problem.Problem;
 
 /** Turns every failure into an RFC 9457 problem; never a stack trace, never the input. */
 class Problems {

@@ -11,6 +11,7 @@ import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.Refusal;
+import tolvin.service.problem.Problem;
 
 /**
  * Looks at every body before anything reads it: a private key in whatever field is refused before

@@ -8,6 +8,7 @@ import java.lang.annotation.Annotation;
 import java.lang.reflect.Type;
 import tolvin.core.key.PlainText;
 import tolvin.core.word.Words;
+import tolvin.service.problem.Problem;
 
 /** Reads constants in query parameters by their words. */
 @Provider

@@ -17,6 +17,8 @@ import java.util.UUID;
 import org.junit.jupiter.api.Test;
 import tolvin.core.sweep.SweepState;
 import tolvin.service.PostgresForTests;
+import tolvin.service.record.sweep.SweepRow;
+import tolvin.service.record.sweep.SweepStore;
 import tolvin.service.store.ClockStore;
 
 /** The list of what a sweep has still to read. */

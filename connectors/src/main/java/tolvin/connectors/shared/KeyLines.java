@@ -1,0 +1,90 @@
+package tolvin.connectors.shared;
+
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.Optional;
+import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.estate.Registered;
+import tolvin.core.key.Fingerprint;
+import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
+
+/** Lines with keys, wherever they stand: in a server's file or in a repository's. */
+public final class KeyLines {
+  private KeyLines() {}
+
+  /**
+   * With one more line; a line that is there already is not added twice, nor a key that stands in
+   * somebody's line.
+   *
+   * @throws PortException if the key stands there in a line of somebody else's
+   */
+  public static AuthorizedKeys added(AuthorizedKeys keys, String line) throws PortException {
+    if (keys.has(line)) {
+      return keys;
+    }
+    refuseForeign(keys, key(line));
+    return keys.with(line);
+  }
+
+  /**
+   * With one line in the place of others; where the wanted one is there already, its first copy
+   * stays where it is.
+   *
+   * @param found the lines that go, exactly
+   * @throws PortException if the key stands there in yet another line
+   */
+  public static AuthorizedKeys replaced(AuthorizedKeys keys, List<String> found, String line)
+      throws PortException {
+    AuthorizedKeys others = keys;
+    for (String one : found) {
+      if (!one.equals(line)) {
+        others = others.without(one);
+      }
+    }
+    refuseForeign(others.without(line), key(line));
+    return added(others.once(line), line);
+  }
+
+  /**
+   * Makes sure that a key does not stand in somebody else's line; one that the server ignores is in
+   * nobody's way.
+   *
+   * @throws PortException if it does
+   */
+  public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
+    if (keys.linesOf(key).stream().map(Registered::of).anyMatch(r -> !r.ignored())) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          key + " stands there already, in a line that Tolvin did not write.",
+          "Have that line taken out, or leave the key to its owner.");
+    }
+  }
+
+  private static Fingerprint key(String line) {
+    return AuthorizedKeys.of(line.getBytes(StandardCharsets.ISO_8859_1))
+        .lines()
+        .get(0)
+        .key()
+        .orElseThrow(() -> new IllegalArgumentException("the line holds no key"))
+        .fingerprint();
+  }
+
+  /** What a file registers; nothing if it is not there. */
+  public static List<Registered> registered(Optional<byte[]> file) {
+    return registered(AuthorizedKeys.of(file.orElse(new byte[0])));
+  }
+
+  /** What the lines of a file register. */
+  public static List<Registered> registered(AuthorizedKeys file) {
+    return file.lines().stream()
+        .filter(line -> line.key().isPresent())
+        .map(Registered::of)
+        .toList();
+  }
+
+  /** Bytes as text, one character each, so that they can be compared and shown exactly. */
+  public static String text(byte[] content) {
+    return new String(content, StandardCharsets.ISO_8859_1);
+  }
+}

@@ -1,0 +1,2 @@
+/** What several connectors share. */
+package tolvin.connectors.shared;

@@ -1,0 +1,2 @@
+/** Accounts: added, changed, and what was read of them. */
+package tolvin.service.account;

@@ -1,0 +1,2 @@
+/** The connectors behind the core's ports. */
+package tolvin.service.connector;

@@ -1,0 +1,2 @@
+/** Health of destinations, and tests of their connections. */
+package tolvin.service.health;

@@ -1,0 +1,89 @@
+package tolvin.service.identity;
+
+import io.quarkus.security.identity.SecurityIdentity;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.estate.IdentityKind;
+import tolvin.service.people.GuestAuthentication;
+import tolvin.service.people.People;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.identity.IdentityRow;
+import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.web.Role;
+
+/** Says whose identities the caller is answerable for. */
+@ApplicationScoped
+public class Owners {
+  private final SecurityIdentity caller;
+  private final IdentityStore identities;
+
+  Owners(SecurityIdentity caller, IdentityStore identities) {
+    this.caller = caller;
+    this.identities = identities;
+  }
+
+  /** The identity of whoever asks, if their user has one. */
+  public Optional<UUID> own() {
+    People.Guest guest =
+        caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST);
+    return Optional.ofNullable(guest).map(People.Guest::identity);
+  }
+
+  /** The identity that is meant: the given one for an administrator, the caller's own otherwise. */
+  @Transactional
+  public UUID meant(UUID given) {
+    if (given == null) {
+      return own().orElseThrow(Owners::noIdentity);
+    }
+    demandSight(given);
+    return given;
+  }
+
+  /** Whether the caller owns an identity: it is theirs, or they are responsible for it. */
+  @Transactional
+  public boolean owns(UUID identity) {
+    Optional<UUID> own = own();
+    if (own.isEmpty() || identity == null) {
+      return false;
+    }
+    if (own.get().equals(identity)) {
+      return true;
+    }
+    IdentityRow self = identities.get(own.get());
+    IdentityRow other = identities.get(identity);
+    return other.kind == IdentityKind.SERVICE_ACCOUNT && other.responsible.equals(self.name);
+  }
+
+  /** Refuses whoever neither administers nor owns an identity. */
+  @Transactional
+  public void demandSight(UUID identity) {
+    if (!caller.hasRole(Role.ADMINISTRATOR) && !owns(identity)) {
+      throw notYours();
+    }
+  }
+
+  /** Refuses whoever does not administer. */
+  public void demandAdministrator() {
+    if (!caller.hasRole(Role.ADMINISTRATOR)) {
+      throw notYours();
+    }
+  }
+
+  private static Problem noIdentity() {
+    return Problem.invalid(
+        "Your user belongs to no identity, so it is not clear whose key this is.",
+        "Name the identity.");
+  }
+
+  /** That something belongs to somebody else. */
+  public static Problem notYours() {
+    return new Problem(
+        403,
+        "not-yours",
+        "Not yours",
+        "This belongs to another identity.",
+        "Ask its owner, or an administrator.");
+  }
+}

@@ -1,0 +1,2 @@
+/** Rows of accounts. */
+package tolvin.service.record.account;

@@ -1,0 +1,2 @@
+/** Rows of destinations and their host keys. */
+package tolvin.service.record.destination;

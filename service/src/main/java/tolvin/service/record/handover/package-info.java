@@ -1,0 +1,2 @@
+/** Rows of hand-overs. */
+package tolvin.service.record.handover;

@@ -1,0 +1,2 @@
+/** Rows of identities. */
+package tolvin.service.record.identity;

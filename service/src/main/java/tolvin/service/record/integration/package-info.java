@@ -1,0 +1,2 @@
+/** Rows of integrations, seats and ties. */
+package tolvin.service.record.integration;

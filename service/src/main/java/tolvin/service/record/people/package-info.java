@@ -1,0 +1,2 @@
+/** Rows of users, sessions and tokens. */
+package tolvin.service.record.people;

@@ -1,0 +1,2 @@
+/** Rows of placements and trials. */
+package tolvin.service.record.placement;

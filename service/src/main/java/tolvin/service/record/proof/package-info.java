@@ -1,0 +1,2 @@
+/** Rows of proofs, challenges and trust anchors. */
+package tolvin.service.record.proof;

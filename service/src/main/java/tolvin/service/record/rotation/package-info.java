@@ -1,0 +1,2 @@
+/** Rows of rotations and attempts. */
+package tolvin.service.record.rotation;

@@ -1,0 +1,2 @@
+/** Rows of rulebooks. */
+package tolvin.service.record.rulebook;

@@ -1,0 +1,2 @@
+/** Rows of freezes. */
+package tolvin.service.record.schedule;

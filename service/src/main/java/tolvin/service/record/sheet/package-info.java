@@ -1,0 +1,2 @@
+/** Rows of sheets. */
+package tolvin.service.record.sheet;

@@ -1,0 +1,2 @@
+/** Rows of sweeps and findings. */
+package tolvin.service.record.sweep;

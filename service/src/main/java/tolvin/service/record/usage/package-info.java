@@ -1,0 +1,2 @@
+/** Rows of feeds and uses. */
+package tolvin.service.record.usage;

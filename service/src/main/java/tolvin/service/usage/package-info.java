@@ -1,0 +1,2 @@
+/** Uses of keys, as logs and destinations tell them. */
+package tolvin.service.usage;
