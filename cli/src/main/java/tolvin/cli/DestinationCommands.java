@@ -18,7 +18,9 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tolvin.api.destination.DestinationChangeRequest;
 import tolvin.api.destination.DestinationRequest;
+import tolvin.api.destination.DestinationRequestBuilder;
 import tolvin.api.destination.DestinationView;
+import tolvin.api.destination.FamilyView;
 import tolvin.api.destination.FeedView;
 import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
@@ -252,57 +254,48 @@ final class DestinationCommands {
       if (host == null) {
         throw new Refused("Say where it is: --host HOST, or --sheet SYSTEM and --address URL.");
       }
-      return new DestinationRequest(
-          name,
-          family,
-          host,
-          port,
-          lines(hostKeys),
-          management,
-          keysPath,
-          log,
-          null,
-          null,
-          null,
-          family == Family.SFTP_SERVER ? null : contents(settings),
-          user,
-          family == Family.DIRECTORY ? Secret.whole("Secret of " + name, secretFile) : null,
-          null,
-          through == null ? null : find(service, through.substring(afterLogin())).id(),
-          through == null ? null : through.substring(0, afterLogin() - 1),
-          relations.signsInAt(service),
-          relations.readsPerSecond,
-          relations.config,
-          relations.modePath,
-          relations.reload);
+      DestinationRequestBuilder request =
+          DestinationRequest.named(name)
+              .family(family)
+              .host(host)
+              .port(port)
+              .hostKeys(lines(hostKeys))
+              .managementLogin(management)
+              .keysPath(keysPath)
+              .logPath(log)
+              .settings(contents(settings))
+              .user(user)
+              .signsInAtId(relations.signsInAt(service))
+              .readsPerSecond(relations.readsPerSecond)
+              .configPath(relations.config)
+              .modePath(relations.modePath)
+              .reloadCommand(relations.reload);
+      boolean takesSecret =
+          service.list("/families", FamilyView.class).stream()
+              .anyMatch(known -> known.family() == family && known.secret());
+      if (takesSecret) {
+        request.secret(Secret.whole("Secret of " + name, secretFile));
+      }
+      if (through != null) {
+        request
+            .routeId(find(service, through.substring(afterLogin())).id())
+            .routeLogin(through.substring(0, afterLogin() - 1));
+      }
+      return request.build();
     }
 
     private DestinationRequest bySheet(Service service) throws Refused {
       SheetView found = SheetCommands.find(service, sheet);
       boolean secret = !found.connectsWith().equals("nothing");
-      return new DestinationRequest(
-          name,
-          null,
-          null,
-          null,
-          lines(hostKeys),
-          null,
-          null,
-          null,
-          null,
-          found.id(),
-          address,
-          contents(settings),
-          user,
-          secret ? Secret.whole("Secret of " + name, secretFile) : null,
-          secretEnds,
-          null,
-          null,
-          null,
-          null,
-          null,
-          null,
-          null);
+      return DestinationRequest.named(name)
+          .sheetId(found.id())
+          .address(address)
+          .hostKeys(lines(hostKeys))
+          .settings(contents(settings))
+          .user(user)
+          .secret(secret ? Secret.whole("Secret of " + name, secretFile) : null)
+          .secretEndsAt(secretEnds)
+          .build();
     }
 
     @Override

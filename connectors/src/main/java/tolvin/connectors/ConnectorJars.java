@@ -12,19 +12,19 @@ import java.util.Map;
 import java.util.ServiceLoader;
 import java.util.TreeMap;
 import java.util.stream.Stream;
-import tolvin.core.port.SystemConnector;
+import tolvin.core.port.DestinationFamily;
 
-/** Finds connectors in jars that an administrator put into a directory. */
+/** Finds families in jars that an administrator put into a directory. */
 public final class ConnectorJars {
   private ConnectorJars() {}
 
   /**
-   * The connectors of a directory, by their names.
+   * The families in a directory, by their names.
    *
    * @throws IOException if the directory cannot be read, or two connectors have one name
    */
-  public static Map<String, SystemConnector> in(Path directory) throws IOException {
-    Map<String, SystemConnector> found = new TreeMap<>();
+  public static Map<String, DestinationFamily> in(Path directory) throws IOException {
+    Map<String, DestinationFamily> found = new TreeMap<>();
     if (!Files.isDirectory(directory)) {
       return found;
     }
@@ -35,8 +35,8 @@ public final class ConnectorJars {
       }
     }
     ClassLoader loader =
-        new URLClassLoader(jars.toArray(URL[]::new), SystemConnector.class.getClassLoader());
-    for (SystemConnector connector : ServiceLoader.load(SystemConnector.class, loader)) {
+        new URLClassLoader(jars.toArray(URL[]::new), DestinationFamily.class.getClassLoader());
+    for (DestinationFamily connector : ServiceLoader.load(DestinationFamily.class, loader)) {
       if (found.put(connector.name(), connector) != null) {
         throw new IOException("two connectors are called " + connector.name());
       }

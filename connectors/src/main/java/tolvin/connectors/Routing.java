@@ -4,15 +4,10 @@ import java.time.Clock;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import tolvin.connectors.directory.DirectoryAccounts;
-import tolvin.connectors.git.RepositoryAccounts;
 import tolvin.connectors.http.AssertionTrials;
-import tolvin.connectors.sheet.SheetAccounts;
-import tolvin.connectors.sheet.SheetHealth;
 import tolvin.connectors.sheet.SheetSeats;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.connectors.sheet.Steps;
-import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.FileSurveys;
 import tolvin.connectors.ssh.SeatFiles;
 import tolvin.connectors.ssh.SignInModes;
@@ -22,69 +17,41 @@ import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort;
-import tolvin.core.port.DirectoryPort;
-import tolvin.core.port.HealthPort;
+import tolvin.core.port.DestinationFamily;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Moment;
 import tolvin.core.port.Place;
-import tolvin.core.port.Place.ByHand;
-import tolvin.core.port.Place.InDirectory;
-import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
-import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
 import tolvin.core.port.SurveyPort;
-import tolvin.core.port.SystemConnector;
 import tolvin.core.port.TrialPort;
-import tolvin.core.sheet.SystemSheet.Speech;
 
 /** Sends each action to the connector that reaches its place. */
 public final class Routing implements AutoCloseable {
   private final SshConnections connections;
   private final Clock clock;
   private final Steps steps;
-  private final Map<String, SystemConnector> jars;
-  private final RepositoryAccounts repositories;
-  private final DirectoryAccounts directories = new DirectoryAccounts();
+  private final Families families;
 
   /**
    * Over these connections.
    *
-   * @param jars connectors of their own, by the names that sheets call them
+   * @param jars families of their own, by their names
+   * @throws IllegalArgumentException if two of them are attached as the same family
    */
-  public Routing(SshConnections connections, Clock clock, Map<String, SystemConnector> jars) {
+  public Routing(SshConnections connections, Clock clock, Map<String, DestinationFamily> jars) {
     this.connections = connections;
     this.clock = clock;
     this.steps = new Steps(clock);
-    this.jars = Map.copyOf(jars);
-    this.repositories = new RepositoryAccounts(connections, clock);
+    this.families = new Families(connections, clock, steps, jars);
   }
 
   /** Accounts of every family. */
   public AccountPort accounts() {
-    AccountPort files = new AuthorizedKeysFiles(connections);
-    AccountPort sheets = new SheetAccounts(steps);
     return new AccountPort() {
-      private AccountPort of(Place where) throws PortException {
-        if (where instanceof InRepository) {
-          return repositories;
-        }
-        if (where instanceof InDirectory) {
-          return directories;
-        }
-        if (where instanceof ByHand) {
-          throw new PortException(
-              Kind.NOT_ALLOWED,
-              where.name() + " is changed by its own administrator, and nobody else can look.",
-              "Hand over what is to be done: tolvin hand-over list");
-        }
-        if (where instanceof OnSystem system) {
-          return system.connection().sheet().speech() == Speech.CONNECTOR
-              ? jar(system).accounts()
-              : sheets;
-        }
-        return files;
+      private AccountPort of(Place where) {
+        return families.of(where).accounts();
       }
 
       @Override
@@ -121,25 +88,14 @@ public final class Routing implements AutoCloseable {
 
       @Override
       public String said(Place where) {
-        return where instanceof InRepository ? repositories.said(where) : "";
+        return of(where).said(where);
       }
     };
   }
 
   /** All that can be seen of accounts. */
   public SurveyPort surveys() {
-    return new Surveys(
-        accounts(),
-        new FileSurveys(connections),
-        repositories,
-        directories,
-        new SignInModes(connections),
-        clock);
-  }
-
-  /** Directories as such. */
-  public DirectoryPort directories() {
-    return directories;
+    return new Surveys(families, new FileSurveys(connections), new SignInModes(connections), clock);
   }
 
   /** Seats of every kind. */
@@ -201,9 +157,9 @@ public final class Routing implements AutoCloseable {
             : ssh.attempt(attempt);
   }
 
-  /** Health of systems that a sheet describes. */
-  public HealthPort health() {
-    return new SheetHealth(steps, clock);
+  /** The families that are known. */
+  public Families families() {
+    return families;
   }
 
   /** How accounts sign in, where a system tells. */
@@ -211,21 +167,8 @@ public final class Routing implements AutoCloseable {
     return new SheetStates(steps);
   }
 
-  private SystemConnector jar(OnSystem system) throws PortException {
-    String name = system.connection().sheet().connector().orElse("");
-    SystemConnector connector = jars.get(name);
-    if (connector == null) {
-      throw new PortException(
-          Kind.NOT_ALLOWED,
-          "There is no connector “" + name + "” for " + system.connection().name() + ".",
-          "Put its jar into the directory of connectors and start the service again.");
-    }
-    return connector;
-  }
-
   @Override
   public void close() {
-    repositories.close();
-    directories.close();
+    families.close();
   }
 }

@@ -1,15 +1,11 @@
 package tolvin.connectors;
 
 import java.time.Clock;
-import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
-import tolvin.connectors.directory.DirectoryAccounts;
-import tolvin.connectors.git.RepositoryAccounts;
 import tolvin.connectors.ssh.FileSurveys;
 import tolvin.connectors.ssh.SignInModes;
 import tolvin.core.estate.SignInMode;
-import tolvin.core.port.AccountPort;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
@@ -17,36 +13,16 @@ import tolvin.core.port.Server;
 import tolvin.core.port.SurveyPort;
 import tolvin.core.sweep.Seen;
 
-/**
- * Reads all that can be seen of an account, in every family.
- *
- * @param accounts whatever can only be read entry by entry
- */
-record Surveys(
-    AccountPort accounts,
-    FileSurveys files,
-    RepositoryAccounts repositories,
-    DirectoryAccounts directories,
-    SignInModes modes,
-    Clock clock)
+/** Reads all that can be seen of an account, in every family. */
+record Surveys(Families families, FileSurveys files, SignInModes modes, Clock clock)
     implements SurveyPort {
 
   @Override
   public Seen survey(Place where, String login, Server signsInAt) throws PortException {
-    return entries(where, clock.instant()).with(mode(login, signsInAt).orElse(null));
-  }
-
-  private Seen entries(Place where, Instant now) throws PortException {
-    if (where instanceof Place.OverSsh file) {
-      return files.survey(file, now);
-    }
-    if (where instanceof Place.InRepository repository) {
-      return repositories.survey(repository, now);
-    }
-    if (where instanceof Place.InDirectory directory) {
-      return directories.survey(directory, now);
-    }
-    return Seen.entries(now, accounts.read(where));
+    return families
+        .of(where)
+        .survey(where, clock.instant())
+        .with(mode(login, signsInAt).orElse(null));
   }
 
   @Override

@@ -21,6 +21,10 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.connectors.directory.DirectoryServer;
+import tolvin.connectors.directory.InDirectory;
+import tolvin.connectors.git.InRepository;
+import tolvin.connectors.git.KeyRepository;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
@@ -29,8 +33,6 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
-import tolvin.core.port.DirectoryServer;
-import tolvin.core.port.KeyRepository;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
@@ -97,8 +99,8 @@ class CableTest {
     return new Place.OverSsh(new Login(behind(cable), "isla", keeper), "keys");
   }
 
-  private Place.InRepository inRepository(Cable cable) {
-    return new Place.InRepository(
+  private InRepository inRepository(Cable cable) {
+    return new InRepository(
         new KeyRepository(
             new Login(behind(cable), "git", keeper),
             LocalRepository.PATH,
@@ -109,8 +111,8 @@ class CableTest {
         "isla");
   }
 
-  private Place.InDirectory inDirectory(Cable cable) throws IOException {
-    return new Place.InDirectory(
+  private InDirectory inDirectory(Cable cable) throws IOException {
+    return new InDirectory(
         new DirectoryServer(
             "people",
             "127.0.0.1",
@@ -345,7 +347,7 @@ class CableTest {
     Path objects = ssh.home("git").resolve(LocalRepository.PATH).resolve("objects");
     String before = repository.say("rev-parse", "main");
     try (Cable cable = Cable.to(ssh.port())) {
-      Place.InRepository place = inRepository(cable);
+      InRepository place = inRepository(cable);
       Files.setPosixFilePermissions(objects, PosixFilePermissions.fromString("r-xr-xr-x"));
       try {
         assertThatThrownBy(() -> accounts.place(place, entry(), Lease.UNLIMITED))
@@ -365,7 +367,7 @@ class CableTest {
               "keys/{login}.pub",
               "Tolvin <t@skerrymoor.example>",
               Optional.empty());
-      assertThatThrownBy(() -> accounts.read(new Place.InRepository(elsewhere, "isla")))
+      assertThatThrownBy(() -> accounts.read(new InRepository(elsewhere, "isla")))
           .isInstanceOfSatisfying(
               PortException.class, e -> assertThat(e.kind()).isEqualTo(Kind.HOST_KEY_CHANGED));
     }

@@ -1,5 +1,6 @@
 package tolvin.api.destination;
 
+import io.soabase.recordbuilder.core.RecordBuilder;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -32,6 +33,7 @@ import tolvin.core.estate.Family;
  * @param modePath where an account's sign-in mode is written, with {@code {login}} in it
  * @param reloadCommand what makes the server read its configuration again
  */
+@RecordBuilder
 public record DestinationRequest(
     String name,
     @Nullable Family family,
@@ -56,31 +58,9 @@ public record DestinationRequest(
     @Nullable String modePath,
     @Nullable String reloadCommand) {
 
-  /** An SSH server of which only name and address are known. */
-  public static DestinationRequest server(String name, String host, Integer port) {
-    return new DestinationRequest(
-        name,
-        Family.SFTP_SERVER,
-        host,
-        port,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null);
+  /** One of which nothing is said yet but its name. */
+  public static DestinationRequestBuilder named(String name) {
+    return DestinationRequestBuilder.builder().name(name);
   }
 
   /** Never shows the secret. */

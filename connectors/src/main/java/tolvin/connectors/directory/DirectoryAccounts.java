@@ -24,11 +24,8 @@ import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;
-import tolvin.core.port.DirectoryPort;
-import tolvin.core.port.DirectoryServer;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
-import tolvin.core.port.Place.InDirectory;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.sweep.IgnoredLines;
@@ -40,7 +37,7 @@ import tolvin.core.sweep.Seen;
  * which the assertion control (RFC 4528) binds to the entry as it was read, by its {@code entryCSN}
  * where the server keeps one and by the very values where it does not.
  */
-public final class DirectoryAccounts implements AccountPort, DirectoryPort, AutoCloseable {
+public final class DirectoryAccounts implements AccountPort, AutoCloseable {
   private static final int MOST_MERGES = 8;
   private static final String VERSION = "entryCSN";
   private static final String CLASS = "objectClass";
@@ -292,8 +289,12 @@ public final class DirectoryAccounts implements AccountPort, DirectoryPort, Auto
         "Look at the login, and at the filter " + at.directory().filter() + ".");
   }
 
-  @Override
-  public void look(DirectoryServer directory) throws PortException {
+  /**
+   * Looks whether a directory can be worked with.
+   *
+   * @throws PortException if it cannot be reached, or does not let Tolvin in
+   */
+  void look(DirectoryServer directory) throws PortException {
     connections.use(
         directory,
         connection -> {

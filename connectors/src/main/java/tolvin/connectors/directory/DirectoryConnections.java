@@ -22,7 +22,6 @@ import javax.net.ssl.SSLSocketFactory;
 import javax.net.ssl.TrustManagerFactory;
 import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.PlainText;
-import tolvin.core.port.DirectoryServer;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 

@@ -25,8 +25,6 @@ import org.eclipse.jgit.revwalk.RevWalk;
 import org.eclipse.jgit.treewalk.TreeWalk;
 import tolvin.core.pair.Signer;
 import tolvin.core.pair.SigningException;
-import tolvin.core.port.KeyRepository;
-import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.proof.SshSignature;

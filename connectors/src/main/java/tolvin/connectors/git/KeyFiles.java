@@ -3,7 +3,6 @@ package tolvin.connectors.git;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import tolvin.core.key.Fingerprint;
-import tolvin.core.port.KeyRepository;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 

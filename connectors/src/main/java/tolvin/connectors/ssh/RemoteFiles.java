@@ -99,15 +99,22 @@ final class RemoteFiles {
   }
 
   /**
-   * Writes a new file whole, with its mode set before its first byte, and makes the disk keep it.
-   * What a crash left behind under that name is removed first; a symbolic link is never followed.
+   * Writes a new file whole and makes the disk keep it. Owner and mode are set on the open file,
+   * before its first byte. What a crash left behind under that name is removed first; a symbolic
+   * link is never followed.
+   *
+   * @param as whose owner it gets; empty for Tolvin's own login
    */
-  void writeNew(String path, byte[] content, int mode) throws PortException, IOException {
+  void writeNew(String path, byte[] content, int mode, Optional<Attributes> as)
+      throws PortException, IOException {
     remove(path);
     traffic.wrote();
     try (SftpClient.CloseableHandle handle =
         sftp.open(path, EnumSet.of(OpenMode.Write, OpenMode.Create, OpenMode.Exclusive))) {
       sftp.setStat(handle, new Attributes().perms(mode & MODE));
+      if (as.isPresent()) {
+        own(path, handle, as.get());
+      }
       for (int at = 0; at < content.length; at += CHUNK) {
         sftp.write(handle, at, content, at, Math.min(CHUNK, content.length - at));
       }
@@ -115,30 +122,27 @@ final class RemoteFiles {
       if (fsync != null && fsync.isSupported()) {
         fsync.fsync(handle);
       }
+      long size = sftp.stat(handle).getSize();
+      if (size != content.length) {
+        throw new PortException(
+            Kind.NO_SPACE,
+            "Only " + size + " of " + content.length + " bytes of " + path + " could be written.",
+            "Make room on that disk; the file that was there is untouched.");
+      }
     } catch (SftpException e) {
-      removeQuietly(path);
       throw failed("write", path, e);
-    }
-    long size = sftp.stat(path).getSize();
-    if (size != content.length) {
-      removeQuietly(path);
-      throw new PortException(
-          Kind.NO_SPACE,
-          "Only " + size + " of " + content.length + " bytes of " + path + " could be written.",
-          "Make room on that disk; the file that was there is untouched.");
     }
   }
 
-  /** Gives a new file the owner of the file that it will replace. */
-  void keepOwner(String path, Attributes as) throws PortException, IOException {
-    Attributes now = sftp.stat(path);
+  private void own(String path, SftpClient.CloseableHandle handle, Attributes as)
+      throws PortException, IOException {
+    Attributes now = sftp.stat(handle);
     if (now.getUserId() == as.getUserId() && now.getGroupId() == as.getGroupId()) {
       return;
     }
     try {
-      sftp.setStat(path, new Attributes().owner(as.getUserId(), as.getGroupId()));
+      sftp.setStat(handle, new Attributes().owner(as.getUserId(), as.getGroupId()));
     } catch (SftpException e) {
-      removeQuietly(path);
       throw new PortException(
           Kind.NOT_ALLOWED,
           "The file belongs to user "
@@ -166,7 +170,6 @@ final class RemoteFiles {
     try {
       rename.posixRename(from, to);
     } catch (SftpException e) {
-      removeQuietly(from);
       throw failed("replace", to, e);
     } catch (IOException e) {
       throw unknown(login, e);

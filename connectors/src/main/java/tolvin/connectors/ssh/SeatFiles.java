@@ -68,16 +68,17 @@ public final class SeatFiles implements SeatPort {
               if (now.offers().filter(key.fingerprint()::equals).isPresent()) {
                 return true;
               }
-              Optional<Attributes> former = closed(files, path, file.login());
-              try {
-                files.writeNew(beside, privateFile, former.map(RemoteFiles::mode).orElse(PRIVATE));
-                if (former.isPresent()) {
-                  files.keepOwner(beside, former.get());
+              WholeFile seat = new WholeFile(files, path);
+              Optional<Attributes> former = closed(seat.look(), path, file.login());
+              int mode = former.map(RemoteFiles::mode).orElse(PRIVATE);
+              seat.prepare(privateFile, mode, former, lease);
+              if (former.isPresent()) {
+                try {
                   keepBeside(files, path, now);
+                } catch (PortException e) {
+                  files.removeQuietly(beside);
+                  throw e;
                 }
-              } catch (PortException e) {
-                files.removeQuietly(beside);
-                throw e;
               }
               return false;
             });
@@ -96,16 +97,8 @@ public final class SeatFiles implements SeatPort {
           if (holding(files, file.path()).offers().filter(key.fingerprint()::equals).isPresent()) {
             return finish(files, file.path(), key, lease); // done, and the connection was lost then
           }
-          try {
-            lease.check();
-            files.remove(file.path() + PUB);
-            files.replace(beside, file.path());
-          } catch (PortException e) {
-            if (e.kind() != Kind.UNKNOWN_OUTCOME) {
-              files.removeQuietly(beside);
-            }
-            throw e;
-          }
+          new WholeFile(files, file.path())
+              .exchange(beside, () -> files.remove(file.path() + PUB), lease);
           return finish(files, file.path(), key, lease);
         });
   }
@@ -155,8 +148,8 @@ public final class SeatFiles implements SeatPort {
     connections.useNew(
         file.login(),
         files -> {
-          files.removeForGood(file.path() + BESIDE + attempt);
-          files.removeForGood(file.path() + PUB + BESIDE + attempt);
+          new WholeFile(files, file.path()).settle(attempt);
+          new WholeFile(files, file.path() + PUB).settle(attempt);
           return true;
         });
     return true;
@@ -187,15 +180,8 @@ public final class SeatFiles implements SeatPort {
    * The file that is there. A new private key gets its owner and mode, so that whoever reads it
    * goes on reading it; one that everybody may read is nothing to follow.
    */
-  private static Optional<Attributes> closed(RemoteFiles files, String path, Login login)
-      throws PortException, IOException {
-    Optional<Attributes> former = files.look(path);
-    if (former.filter(Attributes::isSymbolicLink).isPresent()) {
-      throw new PortException(
-          Kind.NOT_ALLOWED,
-          path + " is a symbolic link, which a rename would replace.",
-          "Name the file that it leads to as the seat's path.");
-    }
+  private static Optional<Attributes> closed(Optional<Attributes> former, String path, Login login)
+      throws PortException {
     if (former.filter(a -> (RemoteFiles.mode(a) & OTHERS) != 0).isPresent()) {
       throw new PortException(
           Kind.NOT_ALLOWED,
@@ -234,15 +220,10 @@ public final class SeatFiles implements SeatPort {
           "Find out who; it is looked at again before anything else is done.");
     }
     byte[] line = (key.line() + "\n").getBytes(StandardCharsets.US_ASCII);
-    if (!RemoteFiles.same(files.read(path + PUB), Optional.of(line))) {
-      String beside = path + PUB + BESIDE + lease.attempt();
-      files.writeNew(beside, line, PUBLIC);
-      Optional<Attributes> owned = files.look(path);
-      if (owned.isPresent()) {
-        files.keepOwner(beside, owned.get());
-      }
-      lease.check();
-      files.replace(beside, path + PUB);
+    String pub = path + PUB;
+    if (!RemoteFiles.same(files.read(pub), Optional.of(line))) {
+      WholeFile beside = new WholeFile(files, pub);
+      beside.exchange(beside.prepare(line, PUBLIC, files.look(path), lease), lease);
     }
     return after;
   }

@@ -41,12 +41,12 @@ public final class SignInModeFiles implements SignInModePort {
       throws PortException {
     Optional<byte[]> before = connections.use(where.login(), files -> files.read(where.path()));
     lease.check();
-    write(where, Optional.of(block(account, mode)));
+    write(where, Optional.of(block(account, mode)), lease);
     try {
       commands.run(where.login(), where.reload());
       awaitMode(server, account, mode);
     } catch (PortException e) {
-      write(where, before);
+      write(where, before, Lease.UNLIMITED); // whatever happened, it must not stay half done
       commands.run(where.login(), where.reload());
       throw new PortException(
           Kind.UNEXPECTED,
@@ -85,17 +85,15 @@ public final class SignInModeFiles implements SignInModePort {
         "");
   }
 
-  private void write(Where where, Optional<byte[]> content) throws PortException {
+  private void write(Where where, Optional<byte[]> content, Lease lease) throws PortException {
     connections.use(
         where.login(),
         files -> {
           if (content.isEmpty()) {
             files.remove(where.path());
-            return true;
+          } else {
+            new WholeFile(files, where.path()).change(MODE, now -> content.get(), lease);
           }
-          String beside = where.path() + RemoteFiles.BESIDE + "new";
-          files.writeNew(beside, content.get(), MODE);
-          files.replace(beside, where.path());
           return true;
         });
   }

@@ -18,6 +18,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.connectors.directory.DirectoryServer.Security;
 import tolvin.connectors.sheet.Sheets;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
@@ -30,8 +31,6 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.AccountPort.Entry;
-import tolvin.core.port.DirectoryServer;
-import tolvin.core.port.DirectoryServer.Security;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
@@ -119,7 +118,7 @@ class DirectoryTest extends AccountContract {
 
   @Override
   protected Place account() {
-    return new Place.InDirectory(at(), login());
+    return new InDirectory(at(), login());
   }
 
   @Override
@@ -244,7 +243,7 @@ class DirectoryTest extends AccountContract {
             LocalDirectory.KEEPER,
             SECRET);
     Entry ours = entry(key(), "boats");
-    port.place(new Place.InDirectory(there, login()), ours, Lease.UNLIMITED);
+    port.place(new InDirectory(there, login()), ours, Lease.UNLIMITED);
     assertThat(reallyThere()).containsExactly(ours.key());
     DirectoryServer other =
         at(
@@ -254,7 +253,7 @@ class DirectoryTest extends AccountContract {
             directory.trusted(),
             LocalDirectory.KEEPER,
             SECRET);
-    assertThatThrownBy(() -> port.read(new Place.InDirectory(other, login())))
+    assertThatThrownBy(() -> port.read(new InDirectory(other, login())))
         .isInstanceOfSatisfying(
             PortException.class, e -> assertThat(e.kind()).isEqualTo(Kind.UNREACHABLE));
   }
@@ -264,7 +263,7 @@ class DirectoryTest extends AccountContract {
     addValue(key().line("theirs"));
     addValue("ssh-ed25519 AAAA broken");
     addValue("no-such-option " + key().line("passed over"));
-    var seen = port.survey((Place.InDirectory) account(), java.time.Instant.now());
+    var seen = port.survey((InDirectory) account(), java.time.Instant.now());
     assertThat(seen.registered()).hasSize(2);
     assertThat(seen.ignored()).hasSize(2);
     assertThat(seen.registered())
@@ -312,7 +311,7 @@ class DirectoryTest extends AccountContract {
                 Kind.NOT_ALLOWED,
                 "certificate"),
             new Case(at(), "nobody*", Kind.NOT_ALLOWED, "no entry for nobody*"))) {
-      assertThatThrownBy(() -> this.port.read(new Place.InDirectory(c.at(), c.login())))
+      assertThatThrownBy(() -> this.port.read(new InDirectory(c.at(), c.login())))
           .as(c.says())
           .isInstanceOfSatisfying(
               PortException.class,

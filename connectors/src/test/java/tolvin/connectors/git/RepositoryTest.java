@@ -32,7 +32,6 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.AccountPort.Entry;
-import tolvin.core.port.KeyRepository;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
@@ -92,9 +91,9 @@ class RepositoryTest extends AccountContract {
     return "isla" + round;
   }
 
-  private Place.InRepository account(String files, boolean signed) {
+  private InRepository account(String files, boolean signed) {
     Server at = new Server("keys", "127.0.0.1", server.port(), List.of(server.hostKey()));
-    return new Place.InRepository(
+    return new InRepository(
         new KeyRepository(
             new Login(at, "git", keeper),
             LocalRepository.PATH,
@@ -252,8 +251,8 @@ class RepositoryTest extends AccountContract {
   @ParameterizedTest
   @ValueSource(strings = {"../escape", "a/b", "", "-x", "a..b", ".git"})
   void aLoginCannotLeadOutOfTheDirectory(String login) {
-    Place.InRepository at = (Place.InRepository) account();
-    assertThatThrownBy(() -> port.read(new Place.InRepository(at.repository(), login)))
+    InRepository at = (InRepository) account();
+    assertThatThrownBy(() -> port.read(new InRepository(at.repository(), login)))
         .isInstanceOf(PortException.class);
   }
 

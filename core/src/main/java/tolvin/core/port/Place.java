@@ -1,11 +1,18 @@
 package tolvin.core.port;
 
-/** Where keys are registered, or private keys kept: what a connector needs to get there. */
-public sealed interface Place
-    permits Place.OverSsh, Place.OnSystem, Place.InRepository, Place.InDirectory, Place.ByHand {
+import tolvin.core.estate.Family;
+
+/**
+ * Where keys are registered, or private keys kept: what a connector needs to get there. A family
+ * whose places are of another kind than these has its own.
+ */
+public interface Place {
 
   /** What it is called in sentences. */
   String name();
+
+  /** The family of its destination. */
+  Family family();
 
   /**
    * A file on an SSH server.
@@ -17,6 +24,11 @@ public sealed interface Place
     @Override
     public String name() {
       return path + " on " + login.server().name();
+    }
+
+    @Override
+    public Family family() {
+      return Family.SFTP_SERVER;
     }
   }
 
@@ -33,31 +45,10 @@ public sealed interface Place
     public String name() {
       return login + " on " + connection.name();
     }
-  }
 
-  /**
-   * An account whose keys are files in a git repository.
-   *
-   * @param repository the repository
-   * @param login the account's login
-   */
-  record InRepository(KeyRepository repository, String login) implements Place {
     @Override
-    public String name() {
-      return login + " in " + repository.name();
-    }
-  }
-
-  /**
-   * A person's entry in a directory.
-   *
-   * @param directory the directory
-   * @param login the account's login, which the directory's filter finds the entry by
-   */
-  record InDirectory(DirectoryServer directory, String login) implements Place {
-    @Override
-    public String name() {
-      return login + " in " + directory.name();
+    public Family family() {
+      return connection.sheet().family();
     }
   }
 
@@ -71,6 +62,11 @@ public sealed interface Place
     @Override
     public String name() {
       return login + " on " + destination;
+    }
+
+    @Override
+    public Family family() {
+      return Family.PARTNER;
     }
   }
 }

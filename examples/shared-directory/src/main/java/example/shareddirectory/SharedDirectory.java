@@ -1,10 +1,10 @@
 package example.shareddirectory;
 
 import tolvin.core.port.AccountPort;
-import tolvin.core.port.SystemConnector;
+import tolvin.core.port.DestinationFamily;
 
 /** Keys as lines in files on a mounted share, one file for each account. */
-public final class SharedDirectory implements SystemConnector {
+public final class SharedDirectory implements DestinationFamily {
   @Override
   public String name() {
     return "shared-directory";

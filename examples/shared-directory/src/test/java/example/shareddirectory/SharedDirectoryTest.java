@@ -24,8 +24,8 @@ import tolvin.core.key.PublicKey;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.AccountPort.Entry;
 import tolvin.core.port.Connection;
+import tolvin.core.port.DestinationFamily;
 import tolvin.core.port.Place;
-import tolvin.core.port.SystemConnector;
 import tolvin.core.port.contract.AccountContract;
 import tolvin.core.sheet.EntryLine;
 import tolvin.core.sheet.SheetText;
@@ -107,7 +107,7 @@ class SharedDirectoryTest extends AccountContract {
         Files.copy(file, jar);
       }
     }
-    Map<String, SystemConnector> found = ConnectorJars.in(jars);
+    Map<String, DestinationFamily> found = ConnectorJars.in(jars);
     assertThat(found).containsOnlyKeys("shared-directory");
     try (SshConnections connections = new SshConnections()) {
       AccountPort routed = new Routing(connections, Clock.systemUTC(), found).accounts();

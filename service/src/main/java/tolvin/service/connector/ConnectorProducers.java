@@ -17,6 +17,7 @@ import java.util.Optional;
 import java.util.function.ToLongFunction;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.connectors.ConnectorJars;
+import tolvin.connectors.Families;
 import tolvin.connectors.Routing;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.connectors.ssh.HostKeyLooks;
@@ -30,8 +31,6 @@ import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.Traffic;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.CommandPort;
-import tolvin.core.port.DirectoryPort;
-import tolvin.core.port.HealthPort;
 import tolvin.core.port.HostKeyPort;
 import tolvin.core.port.KnownHostsPort;
 import tolvin.core.port.LookPort;
@@ -86,14 +85,8 @@ public class ConnectorProducers {
 
   @Produces
   @Singleton
-  HealthPort health() {
-    return routing.health();
-  }
-
-  @Produces
-  @Singleton
-  DirectoryPort directories() {
-    return routing.directories();
+  Families families() {
+    return routing.families();
   }
 
   @Produces

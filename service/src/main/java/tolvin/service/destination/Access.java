@@ -1,5 +1,7 @@
 package tolvin.service.destination;
 
+import static tolvin.service.store.Transactions.inTransaction;
+
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
 import java.util.HashMap;
@@ -7,27 +9,25 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import tolvin.connectors.sheet.SheetTrials;
-import tolvin.core.estate.Family;
+import tolvin.connectors.Families;
+import tolvin.connectors.sheet.SheetFamily;
 import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.pair.Signer;
-import tolvin.core.port.Connection;
-import tolvin.core.port.DirectoryServer;
-import tolvin.core.port.KeyRepository;
+import tolvin.core.port.Attached;
+import tolvin.core.port.DestinationFamily;
+import tolvin.core.port.FamilyForm;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
-import tolvin.core.port.Place.ByHand;
-import tolvin.core.port.Place.InDirectory;
-import tolvin.core.port.Place.InRepository;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.TrialPort.Attempt;
+import tolvin.core.sheet.SystemSheet;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.record.account.AccountRow;
@@ -38,15 +38,15 @@ import tolvin.service.sheet.Sheets;
 /** Turns rows into what the connectors need to get in. */
 @ApplicationScoped
 public class Access {
-  private static final String LOGIN = "{login}";
-
   private final DestinationStore destinations;
   private final Sheets sheets;
+  private final Families families;
   private final Coffer coffer;
 
-  Access(DestinationStore destinations, Sheets sheets, Coffer coffer) {
+  Access(DestinationStore destinations, Sheets sheets, Families families, Coffer coffer) {
     this.destinations = destinations;
     this.sheets = sheets;
+    this.families = families;
     this.coffer = coffer;
   }
 
@@ -54,28 +54,6 @@ public class Access {
   @Transactional
   public List<PublicKey> hostKeys(DestinationRow destination) {
     return destinations.hostKeys(destination.id).stream().map(row -> key(row.blob)).toList();
-  }
-
-  /** How a destination that a sheet describes is reached. */
-  @Transactional
-  public Connection connection(DestinationRow destination) {
-    return connection(
-        destination, coffer.takeText(Coffer.CONNECTION_SECRET, destination.id).orElse(""));
-  }
-
-  private Connection connection(DestinationRow destination, String secret) {
-    return new Connection(
-        destination.name,
-        sheets.of(destination.sheetId),
-        destination.address,
-        destination.settings,
-        destination.connectUser,
-        secret);
-  }
-
-  /** An account as its sheet describes it; whoever signs in there needs no secret of Tolvin's. */
-  private OnSystem described(AccountRow account, DestinationRow at) {
-    return new OnSystem(connection(at, ""), account.kind, account.login, "");
   }
 
   /** The kind of an account, as the sheet describes it; empty on SSH servers. */
@@ -87,6 +65,105 @@ public class Access {
         : Optional.empty();
   }
 
+  /** A destination as its family sees it. */
+  @Transactional
+  public Attached attached(DestinationRow row) {
+    return new Known(row);
+  }
+
+  /** Takes out of the coffer only what its family asks for, and that once. */
+  private final class Known implements Attached {
+    private final DestinationRow row;
+    private final Map<String, Login> logins = new HashMap<>();
+    private String secret;
+
+    Known(DestinationRow row) {
+      this.row = row;
+    }
+
+    @Override
+    public String name() {
+      return row.name;
+    }
+
+    @Override
+    public String host() {
+      return row.host;
+    }
+
+    @Override
+    public int port() {
+      return row.port;
+    }
+
+    @Override
+    public String address() {
+      return row.address;
+    }
+
+    @Override
+    public Optional<SystemSheet> sheet() {
+      return sheets.ofDestination(row);
+    }
+
+    @Override
+    public Map<String, String> settings() {
+      return row.settings;
+    }
+
+    @Override
+    public String user() {
+      return row.connectUser;
+    }
+
+    @Override
+    public String secret() {
+      if (secret == null) {
+        secret = inTransaction(() -> coffer.takeText(Coffer.CONNECTION_SECRET, row.id).orElse(""));
+      }
+      return secret;
+    }
+
+    @Override
+    public Optional<String> managementLogin() {
+      return Optional.ofNullable(row.managementLogin);
+    }
+
+    @Override
+    public String keysPath() {
+      return row.keysPath;
+    }
+
+    @Override
+    public List<PublicKey> hostKeys() {
+      return inTransaction(() -> Access.this.hostKeys(row));
+    }
+
+    @Override
+    public Login login(String user) {
+      return logins.computeIfAbsent(
+          user, name -> inTransaction(() -> Access.this.login(row, name)));
+    }
+  }
+
+  /** The family of a destination. */
+  @Transactional
+  public DestinationFamily family(DestinationRow at) {
+    return families.of(at.family, sheets.ofDestination(at));
+  }
+
+  /** What is asked when a destination of its family is attached; empty if a sheet says that. */
+  private Optional<FamilyForm> form(DestinationRow at) {
+    return at.hasSheet()
+        ? Optional.empty()
+        : families.withoutSheet(at.family).flatMap(DestinationFamily::form);
+  }
+
+  /** Whether the destination itself is an SSH server whose host keys are compared and watched. */
+  public boolean speaksSsh(DestinationRow at) {
+    return !at.host.isEmpty() && form(at).map(FamilyForm::speaksSsh).orElse(true);
+  }
+
   /**
    * How somebody signs in to an account with a key.
    *
@@ -96,8 +173,10 @@ public class Access {
   @Transactional
   public Attempt attempt(AccountRow account, String reference, Signer signer) throws PortException {
     DestinationRow at = destinations.get(account.destinationId);
-    return at.hasSheet()
-        ? SheetTrials.attempt(described(account, at), reference, signer, hostKeys(at))
+    Optional<Attempt> own =
+        family(at).attempt(attached(at), account.kind, account.login, reference, signer);
+    return own.isPresent()
+        ? own.get()
         : new Attempt(
             TrialPort.Way.SSH,
             new Login(server(signInAt(at)), account.login, signer),
@@ -116,7 +195,7 @@ public class Access {
     if (at.signsInAtId != null) {
       return destinations.get(at.signsInAtId);
     }
-    if (at.host.isEmpty() || at.family == Family.KEY_REPOSITORY || at.family == Family.DIRECTORY) {
+    if (at.host.isEmpty() || form(at).map(FamilyForm::signsInElsewhere).orElse(false)) {
       throw new PortException(
           PortException.Kind.NOT_ALLOWED,
           "Nobody said where the accounts of " + at.name + " sign in, so no key can be tried.",
@@ -133,36 +212,6 @@ public class Access {
     return destination.routeId == null
         ? Optional.empty()
         : Optional.of(login(destinations.get(destination.routeId), destination.routeLogin));
-  }
-
-  /** The directory that a destination is. */
-  @Transactional
-  public DirectoryServer directory(DestinationRow at) {
-    return new DirectoryServer(
-        at.name,
-        at.host,
-        at.port,
-        DirectoryServer.Security.valueOf(at.settings.get(OwnFamilies.SECURITY)),
-        at.settings.get(OwnFamilies.TRUSTED),
-        at.connectUser,
-        coffer.takeText(Coffer.CONNECTION_SECRET, at.id).orElse(""),
-        at.settings.get(OwnFamilies.BASE),
-        at.settings.get(OwnFamilies.FILTER),
-        at.settings.get(OwnFamilies.ATTRIBUTE),
-        at.settings.getOrDefault(OwnFamilies.OBJECT_CLASS, ""));
-  }
-
-  private KeyRepository repository(DestinationRow at) {
-    Login login = login(at, at.connectUser);
-    return new KeyRepository(
-        login,
-        at.settings.get(OwnFamilies.PATH),
-        at.settings.get(OwnFamilies.BRANCH),
-        at.settings.get(OwnFamilies.FILES),
-        at.settings.get(OwnFamilies.AUTHOR),
-        at.settings.get(OwnFamilies.SIGNED).equals("yes")
-            ? Optional.of(login.signer())
-            : Optional.empty());
   }
 
   /** The server with its pinned host keys. */
@@ -195,29 +244,20 @@ public class Access {
   @Transactional
   public Optional<String> sshLogin(AccountRow account, String reference) {
     DestinationRow at = destinations.get(account.destinationId);
-    if (!at.hasSheet()) {
-      return Optional.of(account.login);
-    }
-    try {
-      return SheetTrials.sshLogin(described(account, at), reference);
-    } catch (PortException unknownKind) {
-      return Optional.empty();
-    }
+    return family(at).sshLogin(attached(at), account.kind, account.login, reference);
   }
 
   /**
-   * Where the keys of some accounts of one destination are kept, by the accounts' ids; a management
-   * login is taken out of the coffer once for all of them.
+   * Where the keys of some accounts of one destination are kept, by the accounts' ids; what Tolvin
+   * gets in with is taken out of the coffer once for all of them.
    */
   @Transactional
   public Map<UUID, Place> accounts(DestinationRow at, List<AccountRow> rows) {
-    boolean oneLogin = at.hasFiles() && at.managementLogin != null && !rows.isEmpty();
-    Login keeper = oneLogin ? login(at, at.managementLogin) : null;
+    DestinationFamily family = family(at);
+    Attached once = attached(at);
     Map<UUID, Place> places = new HashMap<>();
     for (AccountRow row : rows) {
-      places.put(
-          row.id,
-          oneLogin ? new OverSsh(keeper, at.keysPath.replace(LOGIN, row.login)) : account(row));
+      places.put(row.id, family.account(once, row.kind, row.login));
     }
     return places;
   }
@@ -225,22 +265,8 @@ public class Access {
   /** Where an account's keys are kept. */
   @Transactional
   public Place account(AccountRow account) {
-    DestinationRow destination = destinations.get(account.destinationId);
-    if (destination.hasSheet()) {
-      return new OnSystem(connection(destination), account.kind, account.login, "");
-    }
-    switch (destination.family) {
-      case KEY_REPOSITORY:
-        return new InRepository(repository(destination), account.login);
-      case DIRECTORY:
-        return new InDirectory(directory(destination), account.login);
-      case PARTNER:
-        return new ByHand(destination.name, account.login);
-      default:
-    }
-    String user = destination.managementLogin == null ? account.login : destination.managementLogin;
-    return new OverSsh(
-        login(destination, user), destination.keysPath.replace(LOGIN, account.login));
+    DestinationRow at = destinations.get(account.destinationId);
+    return family(at).account(attached(at), account.kind, account.login);
   }
 
   /**
@@ -252,8 +278,9 @@ public class Access {
   @Transactional
   public Place seat(UUID destination, String kind, String login, String path) {
     DestinationRow at = destinations.get(destination);
+    Attached attached = attached(at);
     return at.hasSheet()
-        ? new OnSystem(connection(at), kind, path, login)
+        ? new OnSystem(SheetFamily.connection(attached, attached.secret()), kind, path, login)
         : new OverSsh(login(at, login), path);
   }
 

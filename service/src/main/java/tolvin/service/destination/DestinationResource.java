@@ -37,6 +37,7 @@ import tolvin.service.web.Role;
 public class DestinationResource {
   private final Destinations destinations;
   private final HostKeyPins pins;
+  private final FamilyDestinations families;
   private final DestinationStore store;
   private final AccountStore accounts;
   private final FeedStore feeds;
@@ -45,12 +46,14 @@ public class DestinationResource {
   DestinationResource(
       Destinations destinations,
       HostKeyPins pins,
+      FamilyDestinations families,
       DestinationStore store,
       AccountStore accounts,
       FeedStore feeds,
       Sheets sheets) {
     this.destinations = destinations;
     this.pins = pins;
+    this.families = families;
     this.store = store;
     this.accounts = accounts;
     this.feeds = feeds;
@@ -115,7 +118,7 @@ public class DestinationResource {
   @GET
   @Path("families")
   public List<FamilyView> listFamilies() {
-    return OwnFamilies.ALL;
+    return families.all();
   }
 
   private RestResponse<DestinationView> tagged(DestinationView destination) {

@@ -13,6 +13,7 @@ import tolvin.core.estate.Family;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
+import tolvin.core.port.FamilyForm;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
@@ -31,7 +32,9 @@ public class Destinations {
   private final DestinationStore store;
   private final FeedStore feeds;
   private final HostKeyPins pins;
+  private final FamilyDestinations families;
   private final SystemDestinations systems;
+  private final Access access;
   private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
@@ -41,7 +44,9 @@ public class Destinations {
       DestinationStore store,
       FeedStore feeds,
       HostKeyPins pins,
+      FamilyDestinations families,
       SystemDestinations systems,
+      Access access,
       Coffer coffer,
       ClockStore clock,
       Journal journal,
@@ -49,7 +54,9 @@ public class Destinations {
     this.store = store;
     this.feeds = feeds;
     this.pins = pins;
+    this.families = families;
     this.systems = systems;
+    this.access = access;
     this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
@@ -66,11 +73,8 @@ public class Destinations {
           "There is a destination " + row.name + " already.",
           "Choose another name, or use that one.");
     }
-    if (request.sheetId() != null) {
-      systems.fill(row, request);
-    } else {
-      OwnFamilies.fill(row, request);
-    }
+    FamilyForm.With with =
+        request.sheetId() == null ? families.fill(row, request) : systems.fill(row, request);
     relate(row, request);
     boolean hasHostKeys = request.hostKeys() != null && !request.hostKeys().isEmpty();
     List<PublicKey> pinned = hasHostKeys ? HostKeyPins.read(request.hostKeys()) : List.of();
@@ -78,20 +82,19 @@ public class Destinations {
     row.validFrom = now;
     row.id = clock.id(now);
     jobs.add(JobKind.HEALTH, row.id, now);
-    boolean speaksSsh = !row.host.isEmpty() && row.family != Family.DIRECTORY;
-    if (pinned.isEmpty() && speaksSsh) {
+    if (pinned.isEmpty() && access.speaksSsh(row)) {
       row.stoppedBecause = DestinationRow.NOT_COMPARED;
     }
-    if (row.hasSheet() || row.family == Family.DIRECTORY || row.isPartner()) {
-      store.add(row);
-      store.flush();
-      systems.keepSecret(row.id, request.secret());
-    } else {
+    if (with == FamilyForm.With.KEY) {
       try (SecretPair pair = KeyPairMaker.ed25519(clock.random())) {
         row.connectionKey = pair.key().blob();
         store.add(row);
         coffer.keep(Coffer.CONNECTION, row.id, pair);
       }
+    } else {
+      store.add(row);
+      store.flush();
+      systems.keepSecret(row.id, request.secret());
     }
     pins.pin(row, pinned, now);
     if (row.logPath != null) {
@@ -180,7 +183,12 @@ public class Destinations {
   /** Attaches an SSH server that is only known by name yet; it is stopped until it was compared. */
   @Transactional(Transactional.TxType.MANDATORY)
   public DestinationRow addUnreached(String name, String host, Integer port) {
-    return add(DestinationRequest.server(name, host == null ? name : host, port));
+    return add(
+        DestinationRequest.named(name)
+            .family(Family.SFTP_SERVER)
+            .host(host == null ? name : host)
+            .port(port)
+            .build());
   }
 
   @Transactional

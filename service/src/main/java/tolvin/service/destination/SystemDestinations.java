@@ -15,6 +15,7 @@ import tolvin.api.destination.DestinationRequest;
 import tolvin.connectors.sheet.SheetTrials;
 import tolvin.core.form.Form;
 import tolvin.core.port.Connection;
+import tolvin.core.port.FamilyForm;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
 import tolvin.core.sheet.SystemSheet;
@@ -40,8 +41,12 @@ public class SystemDestinations {
     this.coffer = coffer;
   }
 
-  /** Fills in a destination that is about to be added. */
-  void fill(DestinationRow row, DestinationRequest request) {
+  /**
+   * Fills in a destination that is about to be added.
+   *
+   * @return what Tolvin connects with there
+   */
+  FamilyForm.With fill(DestinationRow row, DestinationRequest request) {
     SystemSheet sheet = sheets.of(request.sheetId());
     row.sheetId = request.sheetId();
     row.family = sheet.family();
@@ -80,6 +85,9 @@ public class SystemDestinations {
             "Give it as host:port, such as code.skerrymoor.example:22.");
       }
     }
+    return sheet.connects().with() == Connects.With.NOTHING
+        ? FamilyForm.With.NOTHING
+        : FamilyForm.With.SECRET;
   }
 
   /**

@@ -12,11 +12,14 @@ class EffectHandlers {
   private final PairEffects pairs;
   private final AccountEffects accounts;
   private final SeatEffects seats;
+  private final TrialEffects trials;
 
-  EffectHandlers(PairEffects pairs, AccountEffects accounts, SeatEffects seats) {
+  EffectHandlers(
+      PairEffects pairs, AccountEffects accounts, SeatEffects seats, TrialEffects trials) {
     this.pairs = pairs;
     this.accounts = accounts;
     this.seats = seats;
+    this.trials = trials;
   }
 
   /** What is recorded when the effect was done and read back; runs in a transaction. */
@@ -59,7 +62,7 @@ class EffectHandlers {
       return accounts.place(job, place, lease, begun);
     }
     if (effect instanceof Effect.Prove prove) {
-      return accounts.prove(job, prove, begun);
+      return trials.prove(job, prove, begun);
     }
     if (effect instanceof Effect.Withdraw withdraw) {
       return accounts.withdraw(job, withdraw, lease, begun);

@@ -4,18 +4,13 @@ import static tolvin.service.store.Transactions.inNewTransaction;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
-import java.util.function.Function;
 import java.util.stream.Stream;
-import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.core.estate.SeatId;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
@@ -29,11 +24,8 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
 import tolvin.core.rotation.Effect;
-import tolvin.core.signin.QuietMoment;
 import tolvin.service.destination.Access;
 import tolvin.service.handover.ByHand;
-import tolvin.service.job.JobKind;
-import tolvin.service.job.Jobs;
 import tolvin.service.record.integration.SeatRow;
 import tolvin.service.record.integration.SeatStore;
 import tolvin.service.record.integration.SeatTrialRow;
@@ -42,17 +34,15 @@ import tolvin.service.record.placement.PlacementRow;
 import tolvin.service.record.placement.PlacementStore;
 import tolvin.service.record.rotation.RotationRow;
 import tolvin.service.record.rotation.RotationStore;
-import tolvin.service.record.usage.FeedStore;
-import tolvin.service.record.usage.UseRow;
 import tolvin.service.store.ClockStore;
-import tolvin.service.usage.SignInMoments;
 
 /** Effects on seats: looking, supplying, reloading the client, its own sign-in, clearing. */
 @ApplicationScoped
 class SeatEffects {
+  private final SeatHoldings holdings;
+  private final SeatMoments moments;
   private final SeatPort seatPort;
   private final CommandPort commands;
-  private final Access access;
   private final PairEffects pairs;
   private final RotationStore rotations;
   private final KeyStore keys;
@@ -60,17 +50,13 @@ class SeatEffects {
   private final PlacementStore placements;
   private final ByHand byHand;
   private final EffectJournal effectJournal;
-  private final FeedStore feeds;
-  private final SignInMoments moments;
   private final ClockStore clock;
-  private final Jobs jobs;
-  private final Duration lookEvery;
-  private final Duration lease;
 
   SeatEffects(
+      SeatHoldings holdings,
+      SeatMoments moments,
       SeatPort seatPort,
       CommandPort commands,
-      Access access,
       PairEffects pairs,
       RotationStore rotations,
       KeyStore keys,
@@ -78,15 +64,11 @@ class SeatEffects {
       PlacementStore placements,
       ByHand byHand,
       EffectJournal effectJournal,
-      FeedStore feeds,
-      SignInMoments moments,
-      ClockStore clock,
-      Jobs jobs,
-      @ConfigProperty(name = "tolvin.seat.look-every") Duration lookEvery,
-      @ConfigProperty(name = "tolvin.runner.lease") Duration lease) {
+      ClockStore clock) {
+    this.holdings = holdings;
+    this.moments = moments;
     this.seatPort = seatPort;
     this.commands = commands;
-    this.access = access;
     this.pairs = pairs;
     this.rotations = rotations;
     this.keys = keys;
@@ -94,67 +76,63 @@ class SeatEffects {
     this.placements = placements;
     this.byHand = byHand;
     this.effectJournal = effectJournal;
-    this.feeds = feeds;
-    this.moments = moments;
     this.clock = clock;
-    this.jobs = jobs;
-    this.lookEvery = lookEvery;
-    this.lease = lease;
   }
 
   EffectHandlers.Recording look(Effect.LookAtSeat effect) throws PortException {
-    List<SeatPort.Holding> found = held(effect.seat());
-    return () -> record(effect.seat(), found);
+    List<SeatPort.Holding> found = holdings.held(effect.seat());
+    return () -> holdings.record(effect.seat(), found);
   }
 
   /** What the seat may offer from now on is on record before it is supplied. */
   void beforeSupplying(Effect.Supply effect) {
     SeatRow seat = seats.lock(effect.seat().value());
-    seat.everOffered = union(seat.everOffered, List.of(effect.key().value()));
+    seat.everOffered = SeatHoldings.union(seat.everOffered, List.of(effect.key().value()));
   }
 
   EffectHandlers.Recording supply(Effects.Job job, Effect.Supply effect, Lease lease)
       throws PortException {
     PublicKey key = open(effect.key());
-    if (isByHand(effect.seat())) {
+    if (holdings.isByHand(effect.seat())) {
       SeatPort.Holding supplied = byHand.supply(effect.seat().value(), key.fingerprint());
       return () -> {
-        record(effect.seat(), List.of(supplied));
+        holdings.record(effect.seat(), List.of(supplied));
         effectJournal.tell("seat.supplied", job, effect.seat().value());
       };
     }
-    List<SeatPort.Holding> held = held(effect.seat());
+    List<SeatPort.Holding> held = holdings.held(effect.seat());
     int at = fileFor(job, effect, held);
-    Place where = places(effect.seat()).get(at);
+    Place where = holdings.places(effect.seat()).get(at);
     List<SeatPort.Holding> after = new ArrayList<>(held);
     if (held.get(at).keeps().filter(key.fingerprint()::equals).isPresent()) {
-      after.set(at, seatPort.restore(where, key, moment(effect.seat()), lease));
+      after.set(at, seatPort.restore(where, key, moments.of(effect.seat()), lease));
     } else {
-      after.set(at, supplied(where, effect.key(), moment(effect.seat()), lease));
+      after.set(at, supplied(where, effect.key(), moments.of(effect.seat()), lease));
     }
     return () -> {
-      record(effect.seat(), after);
+      holdings.record(effect.seat(), after);
       effectJournal.tell("seat.supplied", job, effect.seat().value());
     };
   }
 
   /** Makes a seat offer the key again that one of its files keeps beside. */
   EffectHandlers.Recording restore(SeatId id, Fingerprint key, Lease lease) throws PortException {
-    List<SeatPort.Holding> held = held(id);
+    List<SeatPort.Holding> held = holdings.held(id);
     List<SeatPort.Holding> after = new ArrayList<>(held);
     for (int i = 0; i < held.size(); i++) {
       if (held.get(i).keeps().filter(key::equals).isPresent()) {
-        after.set(i, seatPort.restore(places(id).get(i), open(key), moment(id), lease));
+        after.set(
+            i, seatPort.restore(holdings.places(id).get(i), open(key), moments.of(id), lease));
       }
     }
-    return () -> record(id, after);
+    return () -> holdings.record(id, after);
   }
 
   /** Supplies a key from the coffer to the first of a seat's files. */
   EffectHandlers.Recording supply(SeatId id, Fingerprint key, Lease lease) throws PortException {
-    List<SeatPort.Holding> after = new ArrayList<>(held(id));
-    after.set(0, supplied(places(id).get(0), key, moment(id), lease));
-    return () -> record(id, after);
+    List<SeatPort.Holding> after = new ArrayList<>(holdings.held(id));
+    after.set(0, supplied(holdings.places(id).get(0), key, moments.of(id), lease));
+    return () -> holdings.record(id, after);
   }
 
   private SeatPort.Holding supplied(Place where, Fingerprint key, Moment moment, Lease lease)
@@ -173,29 +151,7 @@ class SeatEffects {
   /** Removes the private key beside a seat's file. */
   EffectHandlers.Recording clear(SeatId id, Fingerprint key, Lease lease) throws PortException {
     List<SeatPort.Holding> after = cleared(new Effect.Clear(id, key), lease);
-    return () -> record(id, after);
-  }
-
-  /** The moment at which the client of a seat may be switched: right after one of its sign-ins. */
-  private Moment moment(SeatId id) {
-    return () -> {
-      SeatRow seat = inNewTransaction(() -> seats.get(id.value()));
-      List<UUID> accounts =
-          inNewTransaction(
-              () -> seats.tiesOfSeats(List.of(seat.id)).stream().map(t -> t.accountId).toList());
-      Optional<UseRow> last = inNewTransaction(() -> feeds.lastUseFrom(accounts, seat.address));
-      Duration patience =
-          QuietMoment.patience(
-              last.map(use -> use.latest),
-              last.flatMap(UseRow::interval),
-              inNewTransaction(clock::now));
-      Duration most = lease.dividedBy(4); // what follows has to be over before the lease is
-      if (!patience.isZero()) {
-        moments.await(
-            new SignInMoments.Client(last.get().accountId, seat.address),
-            patience.compareTo(most) < 0 ? patience : most);
-      }
-    };
+    return () -> holdings.record(id, after);
   }
 
   /**
@@ -233,8 +189,8 @@ class SeatEffects {
   EffectHandlers.Recording tell(Effects.Job job, Effect.Reload effect, Lease lease)
       throws PortException {
     SeatRow seat = inNewTransaction(() -> seats.get(effect.seat().value()));
-    Place.OverSsh where = (Place.OverSsh) first(effect.seat());
-    moment(effect.seat()).await(); // an agent is asked twice too: which keys, and to sign
+    Place.OverSsh where = (Place.OverSsh) holdings.first(effect.seat());
+    moments.of(effect.seat()).await(); // an agent is asked twice too: which keys, and to sign
     lease.check();
     commands.run(where.login(), seat.effectCommand);
     return () -> {
@@ -246,7 +202,7 @@ class SeatEffects {
   /** The seat signs in itself; what it says of it is kept, whether it went well or not. */
   EffectHandlers.Recording attempt(Effects.Job job, Effect.ProveSeat effect, Instant begun)
       throws PortException {
-    SeatPort.Tried tried = seatPort.trial(first(effect.seat()), effect.key());
+    SeatPort.Tried tried = seatPort.trial(holdings.first(effect.seat()), effect.key());
     EffectHandlers.Recording kept =
         () -> {
           SeatTrialRow row = new SeatTrialRow();
@@ -287,18 +243,18 @@ class SeatEffects {
       throws PortException {
     List<SeatPort.Holding> after = cleared(effect, lease);
     return () -> {
-      record(effect.seat(), after);
+      holdings.record(effect.seat(), after);
       effectJournal.tell("seat.cleared", job, effect.seat().value());
     };
   }
 
   private List<SeatPort.Holding> cleared(Effect.Clear effect, Lease lease) throws PortException {
-    if (isByHand(effect.seat())) {
+    if (holdings.isByHand(effect.seat())) {
       return List.of(
           new SeatPort.Holding(byHand.holding(effect.seat().value()).offers(), Optional.empty()));
     }
-    List<SeatPort.Holding> held = new ArrayList<>(held(effect.seat()));
-    List<Place> places = places(effect.seat());
+    List<SeatPort.Holding> held = new ArrayList<>(holdings.held(effect.seat()));
+    List<Place> places = holdings.places(effect.seat());
     for (int i = 0; i < held.size(); i++) {
       if (held.get(i).keeps().filter(effect.key()::equals).isPresent()) {
         held.set(i, seatPort.clear(places.get(i), open(effect.key()), lease));
@@ -307,73 +263,7 @@ class SeatEffects {
     return held;
   }
 
-  /** Keeps what the files of a seat hold, in the order in which its client offers it. */
-  private void record(SeatId id, List<SeatPort.Holding> found) {
-    SeatRow row = seats.lock(id.value());
-    List<String> offers = fingerprints(found, SeatPort.Holding::offers);
-    Instant now = clock.now();
-    boolean firstReading = row.readAt == null;
-    if (!firstReading && !offers.equals(row.offers)) {
-      row.offersSince = now;
-    }
-    if (firstReading || !offers.equals(row.offers)) {
-      row.sameSince = now;
-    }
-    if (row.destinationId != null) {
-      jobs.wakeAfter(JobKind.SEAT, row.id, lookEvery);
-    }
-    row.offers = offers;
-    row.keeps = fingerprints(found, SeatPort.Holding::keeps);
-    row.everOffered = union(row.everOffered, offers);
-    row.readAt = now;
-  }
-
-  private static List<String> fingerprints(
-      List<SeatPort.Holding> found, Function<SeatPort.Holding, Optional<Fingerprint>> which) {
-    return found.stream()
-        .flatMap(holding -> which.apply(holding).stream())
-        .map(Fingerprint::value)
-        .distinct()
-        .toList();
-  }
-
-  /** What each file of a seat holds, the one that its client offers first at the head. */
-  private List<SeatPort.Holding> held(SeatId id) throws PortException {
-    if (isByHand(id)) {
-      return List.of(byHand.holding(id.value()));
-    }
-    List<SeatPort.Holding> held = new ArrayList<>();
-    for (Place file : places(id)) {
-      held.add(seatPort.read(file));
-    }
-    return held;
-  }
-
   private PublicKey open(Fingerprint key) {
     return inNewTransaction(() -> Access.key(keys.known(key).blob));
-  }
-
-  private boolean isByHand(SeatId seat) {
-    return inNewTransaction(() -> seats.get(seat.value()).destinationId == null);
-  }
-
-  private Place first(SeatId seat) {
-    return places(seat).get(0);
-  }
-
-  private List<Place> places(SeatId seat) {
-    return inNewTransaction(
-        () -> {
-          SeatRow row = seats.get(seat.value());
-          return Stream.concat(Stream.of(row.path), row.morePaths.stream())
-              .map(path -> access.seat(row.destinationId, row.kind, row.login, path))
-              .toList();
-        });
-  }
-
-  private static List<String> union(List<String> one, List<String> other) {
-    Set<String> all = new LinkedHashSet<>(one);
-    all.addAll(other);
-    return new ArrayList<>(all);
   }
 }

@@ -7,9 +7,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.UUID;
-import tolvin.core.estate.Family;
-import tolvin.core.port.Connection;
-import tolvin.core.port.DirectoryPort;
 import tolvin.core.port.HealthPort;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -31,24 +28,14 @@ public class HealthLooks implements JobHandler {
   private final DestinationStore store;
   private final Access access;
   private final HostKeys hostKeys;
-  private final HealthPort health;
-  private final DirectoryPort directories;
   private final ClockStore clock;
   private final Journal journal;
 
   HealthLooks(
-      DestinationStore store,
-      Access access,
-      HostKeys hostKeys,
-      HealthPort health,
-      DirectoryPort directories,
-      ClockStore clock,
-      Journal journal) {
+      DestinationStore store, Access access, HostKeys hostKeys, ClockStore clock, Journal journal) {
     this.store = store;
     this.access = access;
     this.hostKeys = hostKeys;
-    this.health = health;
-    this.directories = directories;
     this.clock = clock;
     this.journal = journal;
   }
@@ -73,16 +60,9 @@ public class HealthLooks implements JobHandler {
     Instant began = inNewTransaction(clock::now);
     DestinationRow.Health found;
     try {
-      Optional<HealthPort.Health> seen = Optional.empty();
-      if (at.hasSheet()) {
-        Connection connection = inNewTransaction(() -> access.connection(at));
-        if (connection.sheet().health().isPresent()) {
-          seen = Optional.of(health.look(connection));
-        }
-      }
-      if (at.family == Family.DIRECTORY) {
-        directories.look(inNewTransaction(() -> access.directory(at)));
-      } else {
+      Optional<HealthPort.Health> seen =
+          inNewTransaction(() -> access.family(at)).look(access.attached(at));
+      if (access.speaksSsh(at)) {
         hostKeys.look(id);
       }
       Instant ended = inNewTransaction(clock::now);

@@ -51,6 +51,12 @@ public class Sheets {
     return read.computeIfAbsent(id, key -> readable(store.get(key).text));
   }
 
+  /** The sheet that describes a destination; empty if none does. */
+  @Transactional
+  public Optional<SystemSheet> ofDestination(DestinationRow row) {
+    return Optional.ofNullable(row.sheetId).map(this::of);
+  }
+
   private static SystemSheet readable(String text) {
     return SheetText.read(text)
         .sheet()

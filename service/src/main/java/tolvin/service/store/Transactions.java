@@ -11,4 +11,9 @@ public final class Transactions {
   public static <T> T inNewTransaction(Callable<T> work) {
     return QuarkusTransaction.requiringNew().call(work);
   }
+
+  /** Does something in the transaction that there is, or in one of its own. */
+  public static <T> T inTransaction(Callable<T> work) {
+    return QuarkusTransaction.joiningExisting().call(work);
+  }
 }

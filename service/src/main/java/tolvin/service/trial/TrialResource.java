@@ -33,11 +33,15 @@ public class TrialResource {
   private static final int MOST_LINES = 2000;
   private static final int MOST_FILES = 100;
 
-  private final Trials trials;
+  private final TrialRecord trials;
+  private final OwnTrials ours;
+  private final HolderTrials holders;
   private final Owners owners;
 
-  TrialResource(Trials trials, Owners owners) {
+  TrialResource(TrialRecord trials, OwnTrials ours, HolderTrials holders, Owners owners) {
     this.trials = trials;
+    this.ours = ours;
+    this.holders = holders;
     this.owners = owners;
   }
 
@@ -46,7 +50,7 @@ public class TrialResource {
   @Path("accounts/{id}/trials")
   @RolesAllowed(Role.ADMINISTRATOR)
   public TrialView addTrial(UUID id, TrialRequest request) {
-    return view(trials.run(id, request.keyId(), request.way(), request.target()));
+    return view(ours.run(id, request.keyId(), request.way(), request.target()));
   }
 
   /** Begins a trial by a holder on their own machine. */
@@ -56,7 +60,7 @@ public class TrialResource {
     UUID asked = request == null ? null : request.identityId();
     UUID key = request == null ? null : request.keyId();
     trials.demandRight(id, key);
-    Trials.Begun begun = trials.begin(id, key, asked);
+    HolderTrials.Begun begun = holders.begin(id, key, asked);
     return new HolderTrialView(
         begun.row().id,
         begun.login(),
@@ -75,7 +79,7 @@ public class TrialResource {
     TrialRow begun = trials.trial(id);
     trials.demandRight(begun.accountId, begun.keyId);
     return view(
-        trials.seen(
+        holders.seen(
             id,
             Checks.given(seen.outcome(), "outcome"),
             seen.answer(),

@@ -1,7 +1,8 @@
-package tolvin.core.port;
+package tolvin.connectors.git;
 
 import java.util.Optional;
 import tolvin.core.pair.Signer;
+import tolvin.core.port.Login;
 
 /**
  * A git repository that holds keys as files, and is changed by commit and push over SSH.

@@ -1,4 +1,4 @@
-package tolvin.core.port;
+package tolvin.connectors.directory;
 
 /**
  * A directory whose entries hold keys (LDAP, RFC 4511), reached over TLS only.

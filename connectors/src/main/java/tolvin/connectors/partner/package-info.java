@@ -1,0 +1,2 @@
+/** Partners, whose servers only they can change. */
+package tolvin.connectors.partner;

@@ -1,0 +1,131 @@
+package tolvin.service.effect;
+
+import static tolvin.service.store.Transactions.inNewTransaction;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.connectors.sheet.SheetStates;
+import tolvin.core.estate.AccountId;
+import tolvin.core.estate.Management;
+import tolvin.core.estate.Registered;
+import tolvin.core.estate.SignInMode;
+import tolvin.core.port.AccountPort;
+import tolvin.core.port.Lease;
+import tolvin.core.port.Place;
+import tolvin.core.port.PortException;
+import tolvin.core.word.Words;
+import tolvin.service.destination.Access;
+import tolvin.service.handover.ByHand;
+import tolvin.service.record.account.AccountStore;
+
+/** How accounts are reached: read, and changed in one of three ways. */
+@ApplicationScoped
+class AccountWays {
+  private final AccountPort port;
+  private final SheetStates states;
+  private final Access access;
+  private final ByHand byHand;
+  private final AccountStore accounts;
+
+  AccountWays(
+      AccountPort port, SheetStates states, Access access, ByHand byHand, AccountStore accounts) {
+    this.port = port;
+    this.states = states;
+    this.access = access;
+    this.byHand = byHand;
+    this.accounts = accounts;
+  }
+
+  /** How an account comes to hold a key, or not to hold it any more; returns what it holds then. */
+  interface Way {
+    List<Registered> place(AccountPort.Entry entry) throws PortException;
+
+    List<Registered> withdraw(AccountPort.Entry entry) throws PortException;
+  }
+
+  /** Tolvin writes there itself. */
+  private record Directly(AccountPort port, Place where, Lease lease) implements Way {
+    @Override
+    public List<Registered> place(AccountPort.Entry entry) throws PortException {
+      return port.place(where, entry, lease);
+    }
+
+    @Override
+    public List<Registered> withdraw(AccountPort.Entry entry) throws PortException {
+      return port.withdraw(where, entry, lease);
+    }
+  }
+
+  /** Another source rewrites it: its keeper is asked, and what stands there is read. */
+  private record ThroughSource(AccountPort port, Place where, ByHand byHand, UUID account)
+      implements Way {
+    @Override
+    public List<Registered> place(AccountPort.Entry entry) throws PortException {
+      return byHand.throughSource(account, entry.key().fingerprint(), true, port.read(where));
+    }
+
+    @Override
+    public List<Registered> withdraw(AccountPort.Entry entry) throws PortException {
+      return byHand.throughSource(account, entry.key().fingerprint(), false, port.read(where));
+    }
+  }
+
+  /** Only a partner can change it: they are asked, and sign-ins tell whether they did. */
+  private record ThroughPartner(ByHand byHand, UUID account, Instant begun) implements Way {
+    @Override
+    public List<Registered> place(AccountPort.Entry entry) throws PortException {
+      return byHand.register(account, entry.key().fingerprint(), begun);
+    }
+
+    @Override
+    public List<Registered> withdraw(AccountPort.Entry entry) throws PortException {
+      return byHand.takeOut(account, entry.key().fingerprint(), begun);
+    }
+  }
+
+  /** The way of one account. */
+  Way way(AccountId account, Place where, Lease lease, Instant begun) {
+    if (where instanceof Place.ByHand) {
+      return new ThroughPartner(byHand, account.value(), begun);
+    }
+    return inNewTransaction(
+            () -> accounts.get(account.value()).managedBy == Management.ANOTHER_SOURCE)
+        ? new ThroughSource(port, where, byHand, account.value())
+        : new Directly(port, where, lease);
+  }
+
+  /** Where an account's keys are kept. */
+  Place where(AccountId account) {
+    return inNewTransaction(() -> access.account(accounts.get(account.value())));
+  }
+
+  /**
+   * What was read of an account.
+   *
+   * @param mode how it signs in; empty where that was not told
+   */
+  record Found(List<Registered> registered, Optional<SignInMode> mode) {}
+
+  /** Reads an account; of one that only its own administrator reaches, what they said. */
+  Found read(AccountId account) throws PortException {
+    Place where = where(account);
+    if (where instanceof Place.ByHand) {
+      return new Found(byHand.known(account.value()), Optional.empty());
+    }
+    List<Registered> found = port.read(where);
+    Optional<SignInMode> mode =
+        where instanceof Place.OnSystem system
+            ? Optional.ofNullable(states.read(system).get("sign-in-mode"))
+                .flatMap(word -> Words.read(SignInMode.class, word))
+            : Optional.empty();
+    return new Found(found, mode);
+  }
+
+  /** What the system said to the last change of an account, in its own words. */
+  String said(Place where) {
+    return port.said(where);
+  }
+}

@@ -1,0 +1,121 @@
+package tolvin.service.trial;
+
+import static tolvin.service.store.Transactions.inNewTransaction;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.transaction.Transactional;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import tolvin.core.estate.TrialBy;
+import tolvin.service.identity.Owners;
+import tolvin.service.journal.Journal;
+import tolvin.service.problem.Problem;
+import tolvin.service.record.account.AccountRow;
+import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
+import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.key.KeyRow;
+import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.placement.PlacementStore;
+import tolvin.service.record.placement.TrialRow;
+
+/** What trials are about, and what is on record of them. */
+@ApplicationScoped
+class TrialRecord {
+  private final AccountStore accounts;
+  private final DestinationStore destinations;
+  private final KeyStore keys;
+  private final PlacementStore placements;
+  private final Owners owners;
+  private final Journal journal;
+
+  TrialRecord(
+      AccountStore accounts,
+      DestinationStore destinations,
+      KeyStore keys,
+      PlacementStore placements,
+      Owners owners,
+      Journal journal) {
+    this.accounts = accounts;
+    this.destinations = destinations;
+    this.keys = keys;
+    this.placements = placements;
+    this.owners = owners;
+    this.journal = journal;
+  }
+
+  /** What a trial is about: read once, used outside of transactions. */
+  record Scene(AccountRow account, DestinationRow at, Optional<KeyRow> key) {
+    String name() {
+      return account.login + "@" + at.name;
+    }
+  }
+
+  /** Reads what a trial is about. */
+  Scene scene(UUID accountId, UUID keyId) {
+    return inNewTransaction(
+        () -> {
+          AccountRow account = accounts.get(accountId);
+          return new Scene(
+              account,
+              destinations.get(account.destinationId),
+              Optional.ofNullable(keyId).map(keys::get));
+        });
+  }
+
+  /** Writes what came of one. */
+  void said(TrialRow row, Scene scene) {
+    String by = row.madeBy == TrialBy.HOLDER ? "A holder's sign-in to " : "Tolvin's sign-in to ";
+    String why =
+        row.explanation == null || row.explanation.causes().isEmpty()
+            ? ""
+            : ": " + row.explanation.causes().get(0).sentence();
+    journal.write(
+        "trial.seen",
+        row.accountId,
+        by + scene.name() + (row.accepted ? " succeeded" : " failed" + why),
+        Map.of("signed", row.signed, "way", row.way));
+  }
+
+  /** The trials on an account or with a key, the newest first. */
+  @Transactional
+  List<TrialRow> list(UUID account, UUID key) {
+    return placements.trialsSeen(account, key, 50);
+  }
+
+  /** One trial. */
+  @Transactional
+  TrialRow trial(UUID id) {
+    return placements.trial(id);
+  }
+
+  /**
+   * Whoever is no administrator may try their own accounts, and their own keys where these stand.
+   *
+   * @throws Problem if it is neither
+   */
+  @Transactional
+  void demandRight(UUID accountId, UUID keyId) {
+    AccountRow account = accounts.get(accountId);
+    boolean ownKeyThere =
+        keyId != null
+            && owners.owns(keys.get(keyId).identityId)
+            && placements.live(keyId, accountId).isPresent();
+    if (!ownKeyThere) {
+      owners.demandSight(account.identityId);
+    }
+  }
+
+  /** An account's name and a key's fingerprint, for showing. */
+  @Transactional
+  String name(UUID accountId) {
+    return destinations.nameOf(accounts.get(accountId));
+  }
+
+  @Transactional
+  String fingerprint(UUID keyId) {
+    return keyId == null ? null : keys.get(keyId).fingerprint;
+  }
+}
