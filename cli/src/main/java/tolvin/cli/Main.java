@@ -27,33 +27,6 @@ import tolvin.core.word.Words;
     sortOptions = false,
     synopsisSubcommandLabel = "NOUN VERB",
     description = "Registers public keys and rotates them without breaking an integration.",
-    subcommands = {
-      Today.class,
-      KeyCommands.class,
-      IdentityCommands.class,
-      SheetCommands.class,
-      DestinationCommands.class,
-      AccountCommands.class,
-      PlacementCommands.class,
-      IntegrationCommands.class,
-      SeatCommands.class,
-      TieCommands.class,
-      RotationCommands.class,
-      RuleCommands.class,
-      CompromisedCommands.class,
-      FreezeCommands.class,
-      SweepCommands.class,
-      FindingCommands.class,
-      UseCommands.class,
-      HandOverCommands.class,
-      EstateCommands.class,
-      JournalCommands.class,
-      TrialCommands.class,
-      TrustAnchorCommands.class,
-      UserCommands.class,
-      TokenCommands.class,
-      AutoComplete.GenerateCompletion.class
-    },
     footer = {
       "",
       "Where the service is: TOLVIN_URL and TOLVIN_TOKEN, or the file that the start command wrote.",
@@ -63,6 +36,35 @@ import tolvin.core.word.Words;
 public final class Main {
   /** Waiting for somebody. */
   static final int WAITING = 3;
+
+  /** What stands first on a command line, in the order in which help shows it. */
+  private static final List<Class<?>> NOUNS =
+      List.of(
+          Today.class,
+          KeyCommands.class,
+          IdentityCommands.class,
+          SheetCommands.class,
+          DestinationCommands.class,
+          AccountCommands.class,
+          PlacementCommands.class,
+          IntegrationCommands.class,
+          SeatCommands.class,
+          TieCommands.class,
+          RotationCommands.class,
+          RuleCommands.class,
+          CompromisedCommands.class,
+          FreezeCommands.class,
+          SweepCommands.class,
+          FindingCommands.class,
+          UseCommands.class,
+          HandOverCommands.class,
+          EstateCommands.class,
+          JournalCommands.class,
+          TrialCommands.class,
+          TrustAnchorCommands.class,
+          UserCommands.class,
+          TokenCommands.class,
+          AutoComplete.GenerateCompletion.class);
 
   /** What options may name by a word of a closed set. */
   private static final List<Class<? extends Enum<?>>> WORDS =
@@ -97,17 +99,31 @@ public final class Main {
         });
   }
 
+  private static String name(Class<?> noun) {
+    return noun.getAnnotation(Command.class).name();
+  }
+
   /** Runs one command. */
   public static void main(String[] arguments) {
     System.exit(run(arguments));
   }
 
   static int run(String[] arguments) {
-    return commandLine().execute(arguments);
+    return commandLine(arguments).execute(arguments);
   }
 
-  static CommandLine commandLine() {
+  /**
+   * What reads the command line. Working out all commands takes longer than most of them run, so
+   * that only the noun which comes first is worked out, if there is one.
+   */
+  static CommandLine commandLine(String... arguments) {
     CommandLine line = new CommandLine(new Main());
+    List<Class<?>> named =
+        NOUNS.stream()
+            .filter(noun -> noun != AutoComplete.GenerateCompletion.class)
+            .filter(noun -> arguments.length > 0 && arguments[0].equals(name(noun)))
+            .toList();
+    (named.isEmpty() ? NOUNS : named).forEach(line::addSubcommand);
     WORDS.forEach(words -> read(line, words));
     return line.setExecutionExceptionHandler(
             (e, command, result) -> {

@@ -224,11 +224,12 @@ class AnswersTest {
     service.begin(seed);
     StringWriter out = new StringWriter();
     StringWriter err = new StringWriter();
+    String[] arguments = command.split(" ");
     int status =
-        Main.commandLine()
+        Main.commandLine(arguments)
             .setOut(new PrintWriter(out))
             .setErr(new PrintWriter(err))
-            .execute(command.split(" "));
+            .execute(arguments);
     String ran = command + " (seed " + seed + ")";
     assertThat(err.toString()).as(ran).doesNotContain("Failed", "cannot be read", "Exception");
     assertThat(status).as(ran + ": " + err).isNotEqualTo(2);

@@ -83,7 +83,7 @@ class CommandsTest {
     StringWriter out = new StringWriter();
     StringWriter err = new StringWriter();
     int status =
-        Main.commandLine()
+        Main.commandLine(arguments)
             .setOut(new PrintWriter(out, true))
             .setErr(new PrintWriter(err, true))
             .execute(arguments);
