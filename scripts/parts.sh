@@ -30,15 +30,16 @@ ran_in() {
 
 # Runs one part with its output in a log, and writes down how it ended. A part in which nothing ran has failed.
 run_part() {
-  local name=$1 begun=$SECONDS status=0 ran
-  (eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?
+  local name=$1 begun=$SECONDS status=0 ran TIMEFORMAT='%U %S'
+  { time (eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?; } 2>"$logs/$name.cpu"
   ran=$(ran_in "$logs/$name.log")
   ran=${ran:-0}
   if [[ $status -eq 0 && $ran -eq 0 ]]; then
     echo "Nothing ran." >>"$logs/$name.log"
     status=1
   fi
-  printf '%s %s %s\n' "$status" "$ran" "$((SECONDS - begun))" >"$logs/$name.ended"
+  printf '%s %s %s %s\n' "$status" "$ran" "$((SECONDS - begun))" \
+    "$(awk '{ print int($1 + $2) }' "$logs/$name.cpu")" >"$logs/$name.ended"
   if [[ $status -eq 0 ]]; then
     printf '✓ %s: %s tests, %s s\n' "$name" "$ran" "$((SECONDS - begun))"
   else
@@ -60,15 +61,16 @@ build_all() {
 }
 
 table() {
-  local name status ran seconds sum=0
-  printf '\n%-12s %7s %8s\n' part tests seconds
-  printf '%-12s %7s %8s\n' build - "$build_seconds"
+  local name status ran seconds cpu sum=0 cpus=0
+  printf '\n%-12s %7s %8s %8s\n' part tests seconds 'of CPU'
+  printf '%-12s %7s %8s %8s\n' build - "$build_seconds" -
   for name in "$@"; do
-    read -r status ran seconds <"$logs/$name.ended"
+    read -r status ran seconds cpu <"$logs/$name.ended"
     sum=$((sum + ran))
-    printf '%-12s %7s %8s%s\n' "$name" "$ran" "$seconds" "$([[ $status -eq 0 ]] || printf '  failed')"
+    cpus=$((cpus + cpu))
+    printf '%-12s %7s %8s %8s%s\n' "$name" "$ran" "$seconds" "$cpu" "$([[ $status -eq 0 ]] || printf '  failed')"
   done
-  printf '%-12s %7s %8s\n' all "$sum" "$SECONDS"
+  printf '%-12s %7s %8s %8s\n' all "$sum" "$SECONDS" "$cpus"
 }
 
 run_parts() {
@@ -87,7 +89,7 @@ run_parts() {
   mkdir -p "$logs"
   rm -f "$logs"/*
   build_all
-  local lanes=${CHECK_LANES:-$(nproc)}
+  local lanes=${CHECK_LANES:-$(($(nproc) + 1))} # much of a test is waiting for a real server
   for name in "${chosen[@]}"; do
     while [[ $(jobs -rp | wc -l) -ge $lanes ]]; do wait -n || true; done
     run_part "$name" &

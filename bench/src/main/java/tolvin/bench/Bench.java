@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
@@ -81,6 +82,7 @@ public final class Bench {
             Integer.getInteger("rig.minutes", 60) * 60L,
             Integer.getInteger("rig.pause", 6000),
             Double.parseDouble(System.getProperty("rig.client-seconds", "5")),
+            Duration.ofSeconds(Integer.getInteger("rig.lease", 20)),
             Long.getLong("rig.seed", 1L));
     Map<String, Long> counts = Rig.run(directory, root, settings);
     System.out.println("The rig, " + settings + ":");

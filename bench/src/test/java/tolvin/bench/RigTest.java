@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import java.util.Map;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -23,7 +24,8 @@ class RigTest {
           Rig.run(
               directory,
               Path.of(System.getProperty("tolvin.root")),
-              new Rig.Settings(8, Rig.UNTIL_EVERY_FAULT_HAPPENED, 1500, 4, 4));
+              new Rig.Settings(
+                  8, Rig.UNTIL_EVERY_FAULT_HAPPENED, 1500, 4, Duration.ofSeconds(8), 4));
       Rig.print(counts);
       assertThat(Rig.broken(counts)).as("%s", counts).isEmpty();
       assertThat(counts.get("rotations done")).isPositive();

@@ -21,8 +21,6 @@ import java.util.concurrent.atomic.AtomicBoolean;
  * the files.
  */
 public final class Rig {
-  private static final Duration LEASE = Duration.ofSeconds(20);
-
   /** Instead of a number of seconds: until every kind of fault happened once. */
   public static final long UNTIL_EVERY_FAULT_HAPPENED = 0;
 
@@ -48,16 +46,18 @@ public final class Rig {
    * @param seconds how long faults happen, or {@link #UNTIL_EVERY_FAULT_HAPPENED}
    * @param pause the longest pause between two faults, in milliseconds
    * @param clientSeconds how long a client waits between two sign-ins
+   * @param lease how long a worker may be silent before another one takes over
    * @param seed what the faults are chosen by
    */
-  public record Settings(int accounts, long seconds, int pause, double clientSeconds, long seed) {}
+  public record Settings(
+      int accounts, long seconds, int pause, double clientSeconds, Duration lease, long seed) {}
 
   private Rig(Settings settings, RigEstate estate, RigServices services) {
     this.settings = settings;
     this.estate = estate;
     this.services = services;
     this.random = new Random(settings.seed());
-    this.faults = new RigFaults(estate, services, settings.seed(), LEASE.toMillis());
+    this.faults = new RigFaults(estate, services, settings.seed(), settings.lease().toMillis());
   }
 
   /**
@@ -71,7 +71,7 @@ public final class Rig {
         List.of(
             "-Xmx320m",
             "-XX:TieredStopAtLevel=1",
-            "-Dtolvin.runner.lease=PT" + LEASE.toSeconds() + "S",
+            "-Dtolvin.runner.lease=" + settings.lease(),
             "-Dtolvin.seat.look-every=PT60S");
     try (RigEstate estate = new RigEstate(directory, root, settings.accounts());
         RigServices services = new RigServices(directory, root, options)) {
@@ -106,7 +106,7 @@ public final class Rig {
     for (int i = 0; i < 150 && heldForNothing() > 0; i++) {
       TimeUnit.SECONDS.sleep(1); // private keys are destroyed a lease later
     }
-    TimeUnit.SECONDS.sleep(LEASE.toSeconds() * 2);
+    TimeUnit.SECONDS.sleep(settings.lease().toSeconds() * 2);
     return report();
   }
 

@@ -58,8 +58,8 @@ class WeakTest {
 
   @Test
   void largeNumbersAreMultipliedAndDividedAsSmallOnesAre() {
-    BigInteger a = new BigInteger(9_000_000, RANDOM);
-    BigInteger b = new BigInteger(8_500_000, RANDOM).setBit(8_499_999);
+    BigInteger a = new BigInteger(6_100_000, RANDOM);
+    BigInteger b = new BigInteger(6_200_000, RANDOM).setBit(6_199_999);
     assertThat(Large.multiply(a, b)).isEqualTo(a.multiply(b));
     BigInteger product = a.multiply(b);
     assertThat(Large.mod(product, a.add(BigInteger.ONE)))
