@@ -222,7 +222,7 @@ final class DestinationCommands {
         names = "--setting",
         paramLabel = "NAME=VALUE",
         description =
-            "What the sheet or the family wants to be told; @FILE takes a file's content;"
+            "A setting that the sheet or the family asks for; @FILE takes a file's content;"
                 + " repeatable.")
     private Map<String, String> settings = new LinkedHashMap<>();
 

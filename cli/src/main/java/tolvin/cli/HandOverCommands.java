@@ -118,7 +118,7 @@ final class HandOverCommands {
       mixinStandardHelpOptions = true,
       description = {
         "Print the package to be sent: what to do, the key in their form, the fingerprints to be read",
-        "over the telephone, and a link that is good for one reply. A link given before ends."
+        "over the telephone, and a link that can be used for one reply. A link given before ends."
       },
       footer = {"", "Example: tolvin hand-over package ID > customs.txt"})
   static final class Pack implements Callable<Integer> {

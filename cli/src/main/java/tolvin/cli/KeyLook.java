@@ -17,7 +17,7 @@ import tolvin.core.intake.Outcome;
     name = "look",
     mixinStandardHelpOptions = true,
     description = {
-      "Say what key files hold, in whatever open form, and what was corrected.",
+      "Show what key files hold, in any open form, and what was corrected.",
       "Works without a service; nothing is sent. Status 1 if a piece is no key."
     },
     footer = {"", "Example: tolvin key look ~/.ssh/id_ed25519.pub"})

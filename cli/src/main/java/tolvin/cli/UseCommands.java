@@ -63,7 +63,7 @@ final class UseCommands {
       name = "read",
       mixinStandardHelpOptions = true,
       description = {
-        "Read a sign-in log in, of whatever age: a file, or standard input. A line that was counted",
+        "Read in a sign-in log of any age: a file, or standard input. A line that was counted",
         "before does not count again; lines without a time cannot be told apart and are left out."
       },
       footer = {

@@ -21,7 +21,7 @@ import tolvin.core.estate.Family;
  * @param propagation how long a change takes to be everywhere, in ISO 8601
  * @param sheetId the sheet that describes it; absent for SSH servers
  * @param address the base of all requests, or the database's URL
- * @param settings what the sheet wants to be told
+ * @param settings what the sheet asks for
  * @param user as whom Tolvin connects
  * @param secret with what; it is kept in the coffer and never shown
  * @param secretEndsAt when the secret ends, if that is known

@@ -169,9 +169,9 @@ final class DirectoryConnections implements AutoCloseable {
     return new PortException(
         Kind.UNREACHABLE,
         directory + " cannot be reached over TLS: " + shown(e) + ".",
-        "Look whether the server runs, and whether its certificate is good for "
+        "Look whether the server runs, and whether its certificate is valid for "
             + directory.host()
-            + " and comes from the one that is trusted.",
+            + " and was issued by the authority on record.",
         e);
   }
 

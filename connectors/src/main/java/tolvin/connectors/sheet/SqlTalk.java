@@ -44,7 +44,7 @@ final class SqlTalk implements AutoCloseable {
     if (!to.address().matches(ADDRESS)) {
       throw new PortException(
           Kind.NOT_ALLOWED,
-          to.name() + " has no address that can be connected to: " + to.address() + ".",
+          to.name() + " has an address that Tolvin cannot connect to: " + to.address() + ".",
           "Give one such as jdbc:postgresql://warehouse.skerrymoor.example:5432/lake, without"
               + " options behind it.");
     }

@@ -102,7 +102,7 @@ public enum CauseKind {
   PASSWORD_TOO("Give the account's password as well: it wants both."),
   ACCOUNT_DISABLED("Have the system's administrator enable the account again."),
   CLOCK(
-      "Set the clock of the machine that signs, and have it kept by NTP: an assertion is good for"
+      "Set the clock of the machine that signs, and have it kept by NTP: an assertion is valid for"
           + " minutes only."),
   ASSERTION_NAMES(
       "Compare with the system's documentation how it wants issuer, audience and key to be named,"

@@ -160,7 +160,7 @@ final class ClientCauses {
         && !atHand) {
       certain(
           CauseKind.AGENT_SILENT,
-          "The client was told to ask an agent, and no agent answers.",
+          "The client is set up to ask an agent, and no agent answers.",
           "Nothing answers at the agent's socket.");
     }
     if (found.size() == before) {
@@ -180,7 +180,7 @@ final class ClientCauses {
     if (!missing.isEmpty() && !held) {
       certain(
           CauseKind.CLIENT_FILE_MISSING,
-          "The private file that the client is told to use is not there.",
+          "The private key file that the client is set up to use does not exist.",
           "There is no " + String.join(", ", missing) + ".");
     }
   }
@@ -191,7 +191,7 @@ final class ClientCauses {
       if (kindOf(path).equals("public")) {
         certain(
             CauseKind.CLIENT_FILE_PUBLIC,
-            "The client is told to sign in with a public file.",
+            "The client is set up to sign in with a file that holds a public key.",
             path + " holds a public key.");
         continue;
       }
@@ -219,7 +219,7 @@ final class ClientCauses {
       } else if (kind.equals("public")) {
         certain(
             CauseKind.CLIENT_FILE_PUBLIC,
-            "The client is told to sign in with a public file.",
+            "The client is set up to sign in with a file that holds a public key.",
             printed);
       } else {
         certain(

@@ -25,7 +25,7 @@ final class ServerCauses {
           new Saying(
               " not allowed because ",
               CauseKind.LOGIN_NOT_ALLOWED,
-              "The server does not let this login in, whatever its key."),
+              "The server does not let this login in with any key."),
           new Saying(
               "not in PubkeyAcceptedAlgorithms",
               CauseKind.ALGORITHM_NOT_ALLOWED,

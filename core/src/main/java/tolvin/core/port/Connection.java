@@ -10,7 +10,7 @@ import tolvin.core.sheet.SystemSheet;
  * @param name the destination's name, for sentences
  * @param sheet what it can do and how to talk to it
  * @param address the base of all its requests, or the database's URL; nothing else is ever asked
- * @param settings what the sheet wants to be told, by name
+ * @param settings what the sheet asks for, by name
  * @param user as whom Tolvin connects; may be empty
  * @param secret with what; may be empty
  */

@@ -120,7 +120,7 @@ public final class PossessionProof {
     return new RefusedException(
         Reason.USED_BEFORE,
         "This challenge was answered already, at " + issued.usedAt().orElseThrow() + ".",
-        "Ask for a new challenge and sign that; each is good for one proof.",
+        "Ask for a new challenge and sign that; each can be used for one proof.",
         -1);
   }
 

@@ -49,7 +49,7 @@ public final class SheetWords {
         .forEach(
             (name, setting) ->
                 say(
-                    "It wants to be told "
+                    "It needs the setting "
                         + name
                         + ": "
                         + setting.about()

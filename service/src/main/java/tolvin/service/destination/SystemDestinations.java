@@ -144,7 +144,7 @@ public class SystemDestinations {
       // said below
     }
     throw Problem.invalid(
-        "“" + address + "” is no address that can be asked.",
+        "“" + address + "” is not an address that Tolvin can send requests to.",
         "Give one such as https://code.skerrymoor.example, without user, ? and #.");
   }
 
@@ -167,7 +167,7 @@ public class SystemDestinations {
             (name, setting) -> {
               if (setting.usual().isEmpty() && !settings.containsKey(name)) {
                 throw Problem.invalid(
-                    "The sheet wants to be told “" + name + "”: " + setting.about(),
+                    "The sheet asks for the setting “" + name + "”: " + setting.about(),
                     "Give it with --setting " + name + "=….");
               }
             });

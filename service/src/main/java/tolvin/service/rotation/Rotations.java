@@ -104,7 +104,7 @@ public class Rotations {
           "not-placed",
           placed.isEmpty()
               ? "This key stands on no account, so there is nothing to rotate."
-              : "This key is not yet placed everywhere that it is wanted.",
+              : "This key is not placed yet on every account that it was ordered for.",
           "Place it first.");
     }
     Duration least =

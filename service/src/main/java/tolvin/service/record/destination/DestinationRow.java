@@ -50,7 +50,7 @@ public class DestinationRow {
   /** The base of all requests, or the database's URL; empty for SSH servers. */
   public String address = "";
 
-  /** What the sheet wants to be told. */
+  /** What the sheet asks for. */
   @JdbcTypeCode(SqlTypes.JSON)
   public Map<String, String> settings = new HashMap<>();
 
