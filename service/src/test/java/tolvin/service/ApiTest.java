@@ -176,7 +176,7 @@ class ApiTest {
                 database
                     .createNativeQuery(
                         "insert into user_account select gen_random_uuid(), :login, name, role,"
-                            + " password_hash, 0, null, created_at from user_account where login ="
+                            + " password_hash, created_at from user_account where login ="
                             + " 'admin'")
                     .setParameter("login", login)
                     .executeUpdate());

@@ -32,7 +32,10 @@ final class Addresses {
         || base.getRawFragment() != null) {
       throw new PortException(
           Kind.NOT_ALLOWED,
-          connection.name() + " has an address that Tolvin cannot send requests to: " + connection.address() + ".",
+          connection.name()
+              + " has an address that Tolvin cannot send requests to: "
+              + connection.address()
+              + ".",
           "Give one such as https://code.skerrymoor.example/api.");
     }
     if (http && !isLoopback(base.getHost())) {

@@ -2,6 +2,7 @@ package tolvin.connectors.ssh;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -43,23 +44,12 @@ record Glance(Optional<byte[]> content, Map<String, Optional<Attributes>> there)
    */
   static Glance of(SftpClient sftp, String file, List<String> paths) throws IOException {
     RawSftpClient raw = (RawSftpClient) sftp;
-    Map<String, Integer> asked = new HashMap<>();
-    for (String path : paths) {
-      asked.put(path, raw.send(SftpConstants.SSH_FXP_LSTAT, text(path)));
-    }
+    Map<String, Integer> asked = ask(raw, paths);
     Buffer open = text(file);
     open.putUInt(SftpConstants.SSH_FXF_READ);
     open.putUInt(0); // no attributes
     int opened = raw.send(SftpConstants.SSH_FXP_OPEN, open);
-    Map<String, Optional<Attributes>> there = new HashMap<>();
-    for (Map.Entry<String, Integer> one : asked.entrySet()) {
-      Buffer answer = raw.receive(one.getValue());
-      if (isStatus(answer, SftpConstants.SSH_FX_NO_SUCH_FILE)) {
-        there.put(one.getKey(), Optional.empty());
-      } else {
-        attributes(answer).ifPresent(a -> there.put(one.getKey(), Optional.of(a)));
-      }
-    }
+    Map<String, Optional<Attributes>> there = answers(raw, asked);
     Optional<byte[]> handle = bytes(raw.receive(opened), SftpConstants.SSH_FXP_HANDLE);
     if (handle.isEmpty()) {
       return new Glance(Optional.empty(), there);
@@ -78,6 +68,40 @@ record Glance(Optional<byte[]> content, Map<String, Optional<Attributes>> there)
     Optional<byte[]> content =
         isEmptyFile ? Optional.of(new byte[0]) : bytes(answer, SftpConstants.SSH_FXP_DATA);
     return new Glance(content.filter(c -> c.length < SMALL), there);
+  }
+
+  /**
+   * The attributes of some paths alone, in one turn.
+   *
+   * @throws IOException if the connection is lost
+   */
+  static Map<String, Optional<Attributes>> at(SftpClient sftp, Collection<String> paths)
+      throws IOException {
+    RawSftpClient raw = (RawSftpClient) sftp;
+    return answers(raw, ask(raw, paths));
+  }
+
+  private static Map<String, Integer> ask(RawSftpClient raw, Collection<String> paths)
+      throws IOException {
+    Map<String, Integer> asked = new HashMap<>();
+    for (String path : paths) {
+      asked.put(path, raw.send(SftpConstants.SSH_FXP_LSTAT, text(path)));
+    }
+    return asked;
+  }
+
+  private static Map<String, Optional<Attributes>> answers(
+      RawSftpClient raw, Map<String, Integer> asked) throws IOException {
+    Map<String, Optional<Attributes>> there = new HashMap<>();
+    for (Map.Entry<String, Integer> one : asked.entrySet()) {
+      Buffer answer = raw.receive(one.getValue());
+      if (isStatus(answer, SftpConstants.SSH_FX_NO_SUCH_FILE)) {
+        there.put(one.getKey(), Optional.empty());
+      } else {
+        attributes(answer).ifPresent(a -> there.put(one.getKey(), Optional.of(a)));
+      }
+    }
+    return there;
   }
 
   private static Buffer text(String path) {

@@ -5,7 +5,9 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.EnumSet;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -40,6 +42,7 @@ final class RemoteFiles {
   private final SftpClient sftp;
   private final Login login;
   private final Traffic traffic;
+  private String home;
 
   RemoteFiles(SftpClient sftp, Login login, Traffic traffic) {
     this.sftp = sftp;
@@ -59,6 +62,30 @@ final class RemoteFiles {
     } catch (IOException e) {
       throw new LostBeforeEffect(lost(login, e));
     }
+  }
+
+  /** What some paths lead to, likewise, in as few turns as the server lets us. */
+  Map<String, Optional<Attributes>> look(Collection<String> paths)
+      throws PortException, IOException {
+    Map<String, Optional<Attributes>> there = new HashMap<>();
+    if (Glance.isPossible(sftp)) {
+      try {
+        there.putAll(Glance.at(sftp, paths));
+      } catch (IOException e) {
+        throw new LostBeforeEffect(lost(login, e));
+      }
+    }
+    for (String path : paths) {
+      if (!there.containsKey(path)) {
+        there.put(path, look(path)); // what the server would not say at once it says by itself
+      }
+    }
+    return there;
+  }
+
+  /** Refuses a path that somebody else could lead elsewhere; see {@link SafePath}. */
+  void demandSafe(String path) throws PortException, IOException {
+    new SafePath(this, login).demand(path);
   }
 
   /** A whole file's content; empty if it is not there. */
@@ -211,13 +238,16 @@ final class RemoteFiles {
 
   /** A path from the root, with the login's own directory before a relative one. */
   String whole(String path) throws PortException, IOException {
-    if (path.startsWith("/")) {
-      return path;
-    }
+    return path.startsWith("/") ? path : home() + "/" + path;
+  }
+
+  /** The login's own directory. */
+  String home() throws PortException, IOException {
     try {
-      return sftp.canonicalPath(".") + "/" + path;
+      home = home == null ? sftp.canonicalPath(".") : home;
+      return home;
     } catch (SftpException e) {
-      throw failed("look at", path, e);
+      throw failed("look at", ".", e);
     }
   }
 

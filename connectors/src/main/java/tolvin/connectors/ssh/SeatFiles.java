@@ -123,6 +123,7 @@ public final class SeatFiles implements SeatPort {
                     path + BEFORE + " does not hold " + key.fingerprint() + " any more.",
                     "Put that private key back by hand, or start a new rotation.");
               }
+              new WholeFile(files, path).look();
               // under a name of its own, since a late rename may only touch what is its own
               files.remove(beside);
               files.keepAs(path + BEFORE, beside);
@@ -169,6 +170,7 @@ public final class SeatFiles implements SeatPort {
         files -> {
           Holding now = holding(files, file.path());
           if (now.keeps().filter(key.fingerprint()::equals).isPresent()) {
+            files.demandSafe(file.path());
             lease.check();
             files.remove(file.path() + BEFORE);
           }

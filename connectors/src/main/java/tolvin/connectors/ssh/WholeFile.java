@@ -44,9 +44,11 @@ final class WholeFile {
    * What is there.
    *
    * @return empty if nothing is
-   * @throws PortException if it is something that a rename must not replace
+   * @throws PortException if it is something that a rename must not replace, or lies where somebody
+   *     else could lead Tolvin elsewhere
    */
   Optional<Attributes> look() throws PortException, IOException {
+    files.demandSafe(path);
     Optional<Attributes> there = files.look(path);
     if (there.filter(Attributes::isSymbolicLink).isPresent()) {
       throw new PortException(
@@ -170,6 +172,7 @@ final class WholeFile {
    * @param attempt its {@link Lease#attempt}
    */
   void settle(String attempt) throws PortException, IOException {
+    files.demandSafe(path);
     files.removeForGood(path + RemoteFiles.BESIDE + attempt);
   }
 }

@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import java.lang.management.ManagementFactory;
+import java.lang.management.ThreadMXBean;
 import java.nio.charset.StandardCharsets;
 import java.security.KeyPairGenerator;
 import java.util.Arrays;
@@ -13,6 +15,8 @@ import java.util.Map;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestFactory;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
@@ -103,6 +107,67 @@ class PrivateKeyTextTest {
           .as(vector.get("about").asText())
           .isEqualTo(vector.get("private").asBoolean());
     }
+  }
+
+  /**
+   * Whatever is repeated, twice as much of it takes about twice as long, and not four times:
+   * anybody may send a body before they have signed in. Counted in processor time, of the best of
+   * some.
+   */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "\"kty\":",
+        "\"kty\" ",
+        "\"kty\"",
+        "\"d\":",
+        "\"d\" : ",
+        "\"d\"\n",
+        "BEGIN ",
+        "BEGIN A ",
+        "BEGIN\t\t",
+        "BEGIN",
+        "BEGIN AAAAAAAA BBBBBBBB PRIVATE ",
+        "PRIVATE ",
+        "PRIVATE KEY",
+        "Private-",
+        "\nPrivate-Lines",
+        "\n \t ",
+        "\\n",
+        "\\\\",
+        "LS0tLS1CRUdJTi",
+        "tLS0tLUJFR0lOI ",
+        "M",
+        "MIIE",
+        "MIIEvQIBADANBgkqhkiG\n",
+        "MMMMMMMMMMMMMMMMMM ",
+        "M\n",
+        "b3Bl ",
+        "b3BlbnNzaC1rZXk ",
+        "BEGIN\n> ",
+        "AAAAAAAAAAAAAAAA ",
+        "\u0000",
+        "\u0000A",
+        " ",
+        "\r",
+        "0\u0082"
+      })
+  void twiceAsMuchTakesTwiceAsLong(String unit) {
+    byte[] once = unit.repeat(400_000 / unit.length()).getBytes(StandardCharsets.ISO_8859_1);
+    byte[] twice = unit.repeat(800_000 / unit.length()).getBytes(StandardCharsets.ISO_8859_1);
+    cpu(twice); // compiled by then
+    double growth = Double.MAX_VALUE;
+    for (int i = 0; i < 5 && growth > 3; i++) {
+      growth = Math.min(growth, (double) cpu(twice) / Math.max(cpu(once), 1_000_000));
+    }
+    assertThat(growth).isLessThan(3);
+  }
+
+  private static long cpu(byte[] bytes) {
+    ThreadMXBean threads = ManagementFactory.getThreadMXBean();
+    long begun = threads.getCurrentThreadCpuTime();
+    PrivateKeyText.recognise(bytes);
+    return threads.getCurrentThreadCpuTime() - begun;
   }
 
   @Test

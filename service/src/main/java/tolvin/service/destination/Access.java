@@ -198,7 +198,9 @@ public class Access {
     if (at.host.isEmpty() || form(at).map(FamilyForm::signsInElsewhere).orElse(false)) {
       throw new PortException(
           PortException.Kind.NOT_ALLOWED,
-          "It is not on record where the accounts of " + at.name + " sign in, so no key can be tried.",
+          "It is not on record where the accounts of "
+              + at.name
+              + " sign in, so no key can be tried.",
           "Attach that server and record it: tolvin destination change "
               + at.name
               + " --signs-in-at NAME");

@@ -64,11 +64,25 @@ public class Journal {
    */
   @Transactional(Transactional.TxType.MANDATORY)
   public void writeAll(List<Entry> entries) {
+    writeAll(callerName(), entries);
+  }
+
+  /**
+   * Writes what somebody did who is not the caller yet, such as signing in.
+   *
+   * @param who their login
+   */
+  @Transactional(Transactional.TxType.MANDATORY)
+  public void writeAs(String who, String action, UUID subject, String text, Map<String, ?> data) {
+    writeAll(who, List.of(new Entry(action, subject, text, data)));
+  }
+
+  private void writeAll(String who, List<Entry> entries) {
     if (entries.isEmpty()) {
       return;
     }
     Instant now = clock.now();
-    String actor = actor(callerName());
+    String actor = actor(who);
     Set<String> told = new HashSet<>();
     for (Entry entry : entries) {
       JournalRow row = new JournalRow();

@@ -1,5 +1,6 @@
 package tolvin.service.people;
 
+import io.quarkus.security.AuthenticationFailedException;
 import io.quarkus.security.identity.AuthenticationRequestContext;
 import io.quarkus.security.identity.IdentityProvider;
 import io.quarkus.security.identity.IdentityProviderManager;
@@ -47,9 +48,18 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
       return providers.authenticate(new Shown(header.substring(BEARER.length()).strip(), true));
     }
     Cookie cookie = context.request().getCookie(COOKIE);
-    return cookie == null || cookie.getValue().isBlank()
-        ? Uni.createFrom().nullItem()
-        : providers.authenticate(new Shown(cookie.getValue(), false));
+    if (cookie == null || cookie.getValue().isBlank()) {
+      return Uni.createFrom().nullItem();
+    }
+    return providers
+        .authenticate(new Shown(cookie.getValue(), false))
+        .onFailure(AuthenticationFailedException.class)
+        .recoverWithUni(
+            () -> {
+              // a session that ended must not keep anybody from the pages that need none
+              context.response().removeCookie(COOKIE, true);
+              return Uni.createFrom().nullItem();
+            });
   }
 
   @Override

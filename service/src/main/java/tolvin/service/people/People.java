@@ -1,5 +1,7 @@
 package tolvin.service.people;
 
+import static tolvin.service.store.Transactions.inNewTransaction;
+
 import io.quarkus.elytron.security.common.BcryptUtil;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
@@ -37,8 +39,6 @@ import tolvin.service.web.Role;
 public class People {
   private static final Duration SESSION = Duration.ofHours(12);
   private static final Duration LONGEST_TOKEN = Duration.ofDays(366);
-  private static final int FREE_FAILURES = 4;
-  private static final Duration LONGEST_LOCK = Duration.ofMinutes(15);
   private static final int SHORTEST_PASSWORD = 10;
   private static final int BCRYPT_BYTES = 72;
 
@@ -47,18 +47,27 @@ public class People {
    */
   private static final String NOBODY = BcryptUtil.bcryptHash("nobody's password");
 
+  private static final UUID NO_USER = new UUID(0, 0);
+
   private static final String LETTERS = "abcdefghijkmnpqrstuvwxyz23456789";
 
   private final UserStore store;
   private final IdentityStore identities;
   private final ClockStore clock;
   private final Journal journal;
+  private final SignInThrottle throttle;
 
-  People(UserStore store, IdentityStore identities, ClockStore clock, Journal journal) {
+  People(
+      UserStore store,
+      IdentityStore identities,
+      ClockStore clock,
+      Journal journal,
+      SignInThrottle throttle) {
     this.store = store;
     this.identities = identities;
     this.clock = clock;
     this.journal = journal;
+    this.throttle = throttle;
   }
 
   /** Somebody who has come in. */
@@ -146,26 +155,33 @@ public class People {
   }
 
   /**
-   * Begins a session. After some failures each further one makes the user wait, ever longer.
+   * Begins a session. After some failures each further one makes the caller wait, ever longer. The
+   * password is hashed while no connection to the database is held.
    *
-   * @throws Problem if the login or password is wrong, or the user must wait
+   * @param address where the caller comes from
+   * @throws Problem if the login or password is wrong, or the caller must wait
    */
-  @Transactional(dontRollbackOn = Problem.class)
-  public Begun signIn(String login, String password) {
-    Instant now = clock.now();
-    Optional<UserRow> found = store.byLogin(String.valueOf(login)).map(u -> store.lock(u.id));
-    if (found.filter(u -> u.lockedUntil != null && now.isBefore(u.lockedUntil)).isPresent()) {
-      throw new Problem(
-          429,
-          "too-many-failures",
-          "Too many failures",
-          "There were too many wrong passwords for this login.",
-          "Wait until " + found.get().lockedUntil + " and try again.");
+  public Begun signIn(String login, String password, String address) {
+    throttle
+        .mustWait(login, address, System.nanoTime())
+        .ifPresent(
+            wait -> {
+              throw tooMany(wait);
+            });
+    Optional<String> hash =
+        inNewTransaction(() -> store.byLogin(login).map(user -> user.passwordHash));
+    if (!throttle.enter()) {
+      throw tooMany(Duration.ofSeconds(5));
     }
-    boolean right =
-        BcryptUtil.matches(String.valueOf(password), found.map(u -> u.passwordHash).orElse(NOBODY));
-    if (found.isEmpty() || !right) {
-      found.ifPresent(user -> failed(user, now));
+    boolean right;
+    try {
+      right = BcryptUtil.matches(password, hash.orElse(NOBODY)) && hash.isPresent();
+    } finally {
+      throttle.leave();
+    }
+    if (!right) {
+      throttle.failed(login, address, System.nanoTime());
+      inNewTransaction(() -> refused(login, address));
       throw new Problem(
           401,
           "wrong-password",
@@ -173,9 +189,39 @@ public class People {
           "Login or password is wrong.",
           "Check both and try again.");
     }
-    UserRow user = found.get();
-    user.failures = 0;
-    user.lockedUntil = null;
+    throttle.succeeded(login, address);
+    return inNewTransaction(() -> begin(login, address));
+  }
+
+  private static Problem tooMany(Duration wait) {
+    return new Problem(
+        429,
+        "too-many-failures",
+        "Too many failures",
+        "There were too many wrong passwords from here.",
+        "Wait " + Math.max(1, wait.toSeconds() + 1) + " seconds and try again.");
+  }
+
+  /**
+   * Whoever mistypes may have typed a password where the login belongs: only known ones are kept.
+   */
+  private boolean refused(String login, String address) {
+    Optional<UserRow> user = store.byLogin(login);
+    journal.write(
+        "session.refused",
+        user.map(u -> u.id).orElse(NO_USER),
+        "Sign-in of "
+            + user.map(u -> u.login).orElse("an unknown login")
+            + " from "
+            + address
+            + " refused",
+        Map.of("address", address));
+    return true;
+  }
+
+  private Begun begin(String login, String address) {
+    Instant now = clock.now();
+    UserRow user = store.byLogin(login).orElseThrow(() -> Problem.notFound("user", login));
     String token = secret();
     SessionRow session = new SessionRow();
     session.id = clock.id(now);
@@ -185,21 +231,20 @@ public class People {
     session.createdAt = now;
     session.expiresAt = now.plus(SESSION);
     store.addSession(session);
+    journal.writeAs(
+        user.login,
+        "session.begun",
+        user.id,
+        user.login + " signed in from " + address,
+        Map.of("address", address));
     return new Begun(token, guest(user, session), SESSION);
-  }
-
-  private void failed(UserRow user, Instant now) {
-    user.failures++;
-    if (user.failures > FREE_FAILURES) {
-      Duration wait = Duration.ofSeconds(1L << Math.min(user.failures - FREE_FAILURES, 10));
-      user.lockedUntil = now.plus(wait.compareTo(LONGEST_LOCK) < 0 ? wait : LONGEST_LOCK);
-    }
   }
 
   /** Ends a session. */
   @Transactional
   public void signOut(UUID session) {
     store.endSession(session);
+    journal.write("session.ended", session, "Signed out", Map.of());
   }
 
   /** Who a console's session belongs to. */

@@ -1,12 +1,15 @@
 package tolvin.service.people;
 
 import io.quarkus.security.identity.SecurityIdentity;
+import io.vertx.core.http.HttpServerRequest;
+import io.vertx.core.net.SocketAddress;
 import jakarta.annotation.security.PermitAll;
 import jakarta.annotation.security.RolesAllowed;
 import jakarta.ws.rs.DELETE;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
+import jakarta.ws.rs.core.Context;
 import jakarta.ws.rs.core.NewCookie;
 import jakarta.ws.rs.core.Response;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
@@ -33,9 +36,14 @@ public class SessionResource {
   @APIResponse(
       responseCode = "200",
       content = @Content(schema = @Schema(implementation = SessionView.class)))
-  public Response signIn(SignInRequest body) {
+  public Response signIn(SignInRequest body, @Context HttpServerRequest request) {
+    SignInRequest given = body == null ? new SignInRequest("", "") : body;
+    SocketAddress from = request.remoteAddress();
     People.Begun begun =
-        people.signIn(body == null ? "" : body.login(), body == null ? "" : body.password());
+        people.signIn(
+            String.valueOf(given.login()),
+            String.valueOf(given.password()),
+            from == null || from.hostAddress() == null ? "this machine" : from.hostAddress());
     return Response.ok(view(begun.guest()))
         .cookie(cookie(begun.token(), (int) begun.length().toSeconds()))
         .build();

@@ -25,7 +25,9 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
 import javax.net.ssl.SSLPeerUnverifiedException;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
@@ -51,6 +53,12 @@ public class SyslogListener {
   private static final int LONGEST = 16 * 1024;
   private static final int MOST_WAITING = 50_000;
   private static final int MOST_TOLD = 10;
+  private static final int MOST_CONNECTIONS = 1000;
+  private static final int MOST_OF_ADDRESS = 32;
+
+  /** A connection on which nothing came for so long is closed; its server opens another one. */
+  private static final int SILENCE_SECONDS = 15 * 60;
+
   private static final long PAUSE_MILLIS = 200;
   private static final long AFTER_TROUBLE_MILLIS = 2000;
 
@@ -67,6 +75,8 @@ public class SyslogListener {
   private final Optional<String> senders;
   private final List<String> relays;
   private final List<NetServer> servers = new ArrayList<>();
+  private final AtomicInteger all = new AtomicInteger();
+  private final Map<String, AtomicInteger> connections = new ConcurrentHashMap<>();
 
   SyslogListener(
       Vertx vertx,
@@ -120,8 +130,10 @@ public class SyslogListener {
   }
 
   private void listen(NetServerOptions options) {
-    NetServer server = vertx.createNetServer(options);
-    server.connectHandler(socket -> new Sender(socket).begin());
+    NetServer server =
+        vertx.createNetServer(
+            options.setIdleTimeout(SILENCE_SECONDS).setReadIdleTimeout(SILENCE_SECONDS));
+    server.connectHandler(this::begin);
     server.exceptionHandler(e -> LOG.debugf("syslog: %s", e.getMessage()));
     try {
       server.listen().toCompletionStage().toCompletableFuture().get(10, TimeUnit.SECONDS);
@@ -133,6 +145,27 @@ public class SyslogListener {
           e);
     }
     servers.add(server);
+  }
+
+  /** A server keeps one connection, a relay a few: more of one address is somebody else's doing. */
+  private void begin(NetSocket socket) {
+    String from = socket.remoteAddress().hostAddress();
+    AtomicInteger ofThis = connections.computeIfAbsent(from, address -> new AtomicInteger());
+    boolean tooMany = all.incrementAndGet() > MOST_CONNECTIONS;
+    tooMany |= ofThis.incrementAndGet() > MOST_OF_ADDRESS;
+    Runnable leave =
+        () -> {
+          all.decrementAndGet();
+          if (ofThis.decrementAndGet() <= 0) {
+            connections.remove(from, ofThis);
+          }
+        };
+    if (tooMany) {
+      leave.run();
+      socket.close();
+      return;
+    }
+    new Sender(socket).begin(leave);
   }
 
   /** One connection: its unfinished message, and the lines that wait to be taken in. */
@@ -149,11 +182,12 @@ public class SyslogListener {
       this.names = certified(socket).filter(n -> relays.stream().noneMatch(n::cover));
     }
 
-    void begin() {
+    void begin(Runnable leave) {
       socket.exceptionHandler(e -> socket.close());
       socket.handler(this::received);
       socket.closeHandler(
           closed -> {
+            leave.run();
             if (!busy && !waiting.isEmpty()) {
               busy = true;
               takeIn();

@@ -20,7 +20,7 @@ import tolvin.service.problem.Problem;
 /** Turns every failure into an RFC 9457 problem; never a stack trace, never the input. */
 class Problems {
   private static final Logger LOG = Logger.getLogger(Problems.class);
-  private static final String MEDIA_TYPE = "application/problem+json";
+  static final String MEDIA_TYPE = "application/problem+json";
 
   @ServerExceptionMapper
   Response problem(Problem problem) {

@@ -18,7 +18,5 @@ public class UserRow {
   public String role;
   public UUID identityId;
   public String passwordHash;
-  public int failures;
-  public Instant lockedUntil;
   public Instant createdAt;
 }

@@ -1,0 +1,250 @@
+package tolvin.service;
+
+import static io.restassured.RestAssured.given;
+import static org.assertj.core.api.Assertions.assertThat;
+import static tolvin.service.Caller.api;
+
+import io.quarkus.test.common.QuarkusTestResource;
+import io.quarkus.test.common.http.TestHTTPResource;
+import io.quarkus.test.junit.QuarkusTest;
+import io.restassured.http.ContentType;
+import io.restassured.response.ValidatableResponse;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.Socket;
+import java.net.URL;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import org.junit.jupiter.api.Test;
+import tolvin.standins.local.Ports;
+
+/** Attacks from outside, made for real; docs/security.md lists them. */
+@QuarkusTest
+@QuarkusTestResource(PostgresForTests.class)
+class AttacksTest {
+  private static final int MIB = 1024 * 1024;
+
+  @TestHTTPResource URL service;
+
+  // ---- stopping the service without an account
+
+  @Test
+  void bodiesThatTrickleInHoldNobodyUp() throws Exception {
+    List<Socket> slow = new ArrayList<>();
+    try {
+      for (int i = 0; i < 260; i++) {
+        Socket socket = new Socket(service.getHost(), service.getPort());
+        slow.add(socket);
+        send(socket, "POST /api/v1/session HTTP/1.1\r\nHost: x\r\nContent-Length: 60000\r\n\r\n{");
+        if (i % 20 == 0) {
+          api().get("/api/v1/keys?limit=1").then().statusCode(200);
+          given().get("/q/health/live").then().statusCode(200);
+        }
+      }
+      api().get("/api/v1/keys?limit=1").then().statusCode(200);
+      Ports.await(
+          "every one of them is ended",
+          Duration.ofSeconds(60),
+          () -> slow.stream().allMatch(AttacksTest::isEnded));
+    } finally {
+      for (Socket socket : slow) {
+        socket.close();
+      }
+    }
+  }
+
+  @Test
+  void largeBodiesOfNobodyAreNotTakenIn() throws Exception {
+    byte[] large = new byte[15 * MIB];
+    Arrays.fill(large, (byte) ' ');
+    List<Future<Integer>> answers = new ArrayList<>();
+    ExecutorService many = Executors.newFixedThreadPool(14);
+    try {
+      for (int i = 0; i < 14; i++) {
+        answers.add(many.submit(() -> statusOf("Content-Length: " + large.length, large)));
+      }
+      for (Future<Integer> answer : answers) {
+        assertThat(answer.get()).isIn(413, 503);
+      }
+    } finally {
+      many.shutdownNow();
+    }
+    byte[] chunk = new byte[70 * 1024];
+    Arrays.fill(chunk, (byte) ' ');
+    byte[] chunked =
+        (Integer.toHexString(chunk.length)
+                + "\r\n"
+                + new String(chunk, StandardCharsets.US_ASCII)
+                + "\r\n0\r\n\r\n")
+            .getBytes(StandardCharsets.US_ASCII);
+    assertThat(statusOf("Transfer-Encoding: chunked", chunked)).isEqualTo(413);
+    given()
+        .contentType(ContentType.JSON)
+        .body("{\"login\": \"" + "x".repeat(70_000) + "\"}")
+        .post("/api/v1/session")
+        .then()
+        .statusCode(413);
+  }
+
+  @Test
+  void manySignInsAtOnceBlockNobodyElse() throws Exception {
+    ExecutorService many = Executors.newFixedThreadPool(80);
+    List<Future<Integer>> answers = new ArrayList<>();
+    try {
+      for (int i = 0; i < 80; i++) {
+        String login = "guess" + i;
+        answers.add(many.submit(() -> signIn(login, "x").extract().statusCode()));
+      }
+      for (int i = 0; i < 20; i++) {
+        api().get("/api/v1/keys?limit=1").then().statusCode(200);
+      }
+      for (Future<Integer> answer : answers) {
+        assertThat(answer.get()).isIn(401, 429, 503);
+      }
+    } finally {
+      many.shutdownNow();
+    }
+  }
+
+  @Test
+  void idleConnectionsToTheSyslogPortAreFew() throws Exception {
+    List<Socket> idle = new ArrayList<>();
+    try {
+      for (int i = 0; i < 60; i++) {
+        idle.add(new Socket("127.0.0.1", PostgresForTests.syslog));
+      }
+      Ports.await(
+          "most are refused",
+          Duration.ofSeconds(20),
+          () -> idle.stream().filter(s -> !isEnded(s)).count() <= 32);
+    } finally {
+      for (Socket socket : idle) {
+        socket.close();
+      }
+    }
+  }
+
+  // ---- accounts of Tolvin
+
+  @Test
+  void nobodyIsLockedOutByOthersAndNamesAreNotTold() throws Exception {
+    for (int i = 0; i < 6; i++) {
+      for (String login : List.of("admin", "no-such-user")) {
+        assertThat(signInFrom("127.0.0.9", login, "wrong"))
+            .as("%s, try %s", login, i)
+            .isEqualTo(i < 5 ? 401 : 429);
+      }
+    }
+    signIn("admin", "four words of iron").statusCode(200);
+  }
+
+  @Test
+  void anUnknownCookieKeepsNobodyFromThePagesThatNeedNone() {
+    given()
+        .cookie("tolvin_session", "made-up")
+        .contentType(ContentType.JSON)
+        .body(Map.of("login", "admin", "password", "four words of iron"))
+        .post("/api/v1/session")
+        .then()
+        .statusCode(200);
+    given().cookie("tolvin_session", "made-up").get("/reply/none").then().statusCode(410);
+    given().cookie("tolvin_session", "made-up").get("/api/v1/keys").then().statusCode(401);
+  }
+
+  @Test
+  void signInsAreInTheJournalWithTheirAddress() throws Exception {
+    signIn("admin", "wrong").statusCode(401);
+    signIn("no-such-user-but-a-secret", "x").statusCode(401);
+    signIn("admin", "four words of iron").statusCode(200);
+    String journal = api().get("/api/v1/journal?limit=50").asString();
+    assertThat(journal)
+        .contains("admin signed in from 127.0.0.1", "Sign-in of admin from 127.0.0.1 refused")
+        .contains("Sign-in of an unknown login from 127.0.0.1 refused")
+        .doesNotContain("but-a-secret");
+  }
+
+  // ----
+
+  private static ValidatableResponse signIn(String login, String password) {
+    return given()
+        .contentType(ContentType.JSON)
+        .body(Map.of("login", login, "password", password))
+        .post("/api/v1/session")
+        .then();
+  }
+
+  /** Signs in from another of this machine's addresses. */
+  private int signInFrom(String address, String login, String password) throws IOException {
+    String body = "{\"login\": \"" + login + "\", \"password\": \"" + password + "\"}";
+    try (Socket socket =
+        new Socket(
+            InetAddress.getByName(service.getHost()),
+            service.getPort(),
+            InetAddress.getByName(address),
+            0)) {
+      send(
+          socket,
+          "POST /api/v1/session HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\n"
+              + "Content-Length: "
+              + body.length()
+              + "\r\n\r\n"
+              + body);
+      return status(socket);
+    }
+  }
+
+  private int statusOf(String header, byte[] body) throws IOException {
+    try (Socket socket = new Socket(service.getHost(), service.getPort())) {
+      send(
+          socket,
+          "POST /api/v1/session HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\n"
+              + header
+              + "\r\n\r\n");
+      try {
+        socket.getOutputStream().write(body);
+      } catch (IOException endedAlready) {
+        // what was answered before is read below
+      }
+      return status(socket);
+    }
+  }
+
+  private static void send(Socket socket, String text) throws IOException {
+    OutputStream out = socket.getOutputStream();
+    out.write(text.getBytes(StandardCharsets.US_ASCII));
+    out.flush();
+  }
+
+  private static int status(Socket socket) throws IOException {
+    String line =
+        new BufferedReader(
+                new InputStreamReader(socket.getInputStream(), StandardCharsets.US_ASCII))
+            .readLine();
+    return line == null ? 503 : Integer.parseInt(line.split(" ")[1]);
+  }
+
+  /** Whether the other side has closed it, whatever it said before. */
+  private static boolean isEnded(Socket socket) {
+    try {
+      socket.setSoTimeout(1);
+      while (socket.getInputStream().read() >= 0) {
+        // what was answered before it was closed
+      }
+      return true;
+    } catch (java.net.SocketTimeoutException open) {
+      return false;
+    } catch (IOException closed) {
+      return true;
+    }
+  }
+}
