@@ -4,10 +4,12 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.Management;
 import tolvin.core.estate.SignInMode;
 
 /** An account as it is shown. */
+@MayBeRepeated
 public record AccountView(
     UUID id,
     UUID destinationId,

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.Family;
 
 /**
@@ -15,6 +16,7 @@ import tolvin.core.estate.Family;
  *     the accounts' authorized_keys
  * @param stoppedBecause why nothing is done there, absent if all is well
  */
+@MayBeRepeated
 public record DestinationView(
     UUID id,
     String name,

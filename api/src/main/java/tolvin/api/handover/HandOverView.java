@@ -3,6 +3,7 @@ package tolvin.api.handover;
 import java.time.Instant;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.handover.HandOverKind;
 import tolvin.core.handover.HandOverState;
 
@@ -16,6 +17,7 @@ import tolvin.core.handover.HandOverState;
  * @param whatToDo what they are asked, in words
  * @param lastTrial what the last trial said, or what confirmed it
  */
+@MayBeRepeated
 public record HandOverView(
     UUID id,
     HandOverKind kind,

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.TakesEffect;
 
 /**
@@ -12,6 +13,7 @@ import tolvin.core.estate.TakesEffect;
  * @param fallsBack whether its client goes on to the next key after a refusal, as somebody said
  * @param fallsBackSeenAt when it was seen to
  */
+@MayBeRepeated
 public record SeatView(
     UUID id,
     @Nullable UUID integrationId,

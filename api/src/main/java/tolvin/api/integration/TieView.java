@@ -3,6 +3,7 @@ package tolvin.api.integration;
 import java.time.Duration;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 
 /**
  * A tie as it is shown.
@@ -11,6 +12,7 @@ import org.jspecify.annotations.Nullable;
  * @param longestSessionSeen the longest that a connection from there lasted; absent if no end was
  *     told
  */
+@MayBeRepeated
 public record TieView(
     UUID id,
     UUID seatId,

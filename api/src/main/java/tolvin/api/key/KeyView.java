@@ -3,10 +3,12 @@ package tolvin.api.key;
 import java.time.Instant;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.Custody;
 import tolvin.core.estate.IdentityKind;
 
 /** A key as it is listed. */
+@MayBeRepeated
 public record KeyView(
     UUID id,
     String fingerprint,

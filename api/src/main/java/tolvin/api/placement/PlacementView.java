@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.PlacementState;
 import tolvin.core.estate.Purpose;
@@ -15,6 +16,7 @@ import tolvin.core.estate.Purpose;
  * @param reference the destination's own reference; empty if there is none
  * @param line the line as it stands at the destination
  */
+@MayBeRepeated
 public record PlacementView(
     UUID id,
     UUID keyId,

@@ -2,8 +2,10 @@ package tolvin.api.rulebook;
 
 import java.time.Instant;
 import java.util.List;
+import tolvin.api.MayBeRepeated;
 
 /** The rulebook in force. */
+@MayBeRepeated
 public record RulebookView(
     int version,
     Instant since,

@@ -3,9 +3,11 @@ package tolvin.api.sheet;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.Family;
 
 /** A sheet as it is shown. */
+@MayBeRepeated
 public record SheetView(
     UUID id,
     String system,

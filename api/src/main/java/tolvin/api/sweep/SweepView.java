@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.sweep.SweepState;
 
 /**
@@ -16,6 +17,7 @@ import tolvin.core.sweep.SweepState;
  * @param failed how many could not be read
  * @param failures the first of those, with the reason
  */
+@MayBeRepeated
 public record SweepView(
     UUID id,
     @Nullable String destination,

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
+import tolvin.api.MayBeRepeated;
 import tolvin.core.estate.TrialBy;
 import tolvin.core.port.TrialPort;
 
@@ -14,6 +15,7 @@ import tolvin.core.port.TrialPort;
  * @param causes why it failed, most likely first
  * @param unknowns what could not be looked at, and how to find out
  */
+@MayBeRepeated
 public record TrialView(
     UUID id,
     UUID accountId,

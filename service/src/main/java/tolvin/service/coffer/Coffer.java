@@ -36,6 +36,8 @@ public class Coffer {
 
   static final String SEAL = "journal seal";
 
+  static final String REQUEST_MARK = "request mark";
+
   private final CofferStore store;
   private final MasterKey master;
   private final ClockStore clock;

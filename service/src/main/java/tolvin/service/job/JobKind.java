@@ -39,7 +39,9 @@ public enum JobKind {
   /** Seals the journal. */
   SEAL(true),
   /** Forgets old messages of the outbox. */
-  OUTBOX(true);
+  OUTBOX(true),
+  /** Forgets requests that came with a key, and what was answered. */
+  REPEATED_REQUESTS(true);
 
   /** The subject of a kind of which there is one job in the whole installation. */
   public static final UUID ALL = new UUID(0, 0);

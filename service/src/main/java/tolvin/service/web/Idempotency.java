@@ -15,19 +15,18 @@ import jakarta.ws.rs.core.Response;
 import jakarta.ws.rs.ext.Provider;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
-import java.util.HexFormat;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.api.MayBeRepeated;
+import tolvin.service.coffer.RequestMark;
 import tolvin.service.problem.Problem;
 import tolvin.service.store.ClockStore;
 
 /**
  * Creates with the header {@code Idempotency-Key} happen once: the same request with the same key
- * gets the first one's answer again. Answers that hold a secret are not kept, since they are shown
- * only once.
+ * gets the first one's answer again, for a day. Only answers that are marked as free of secrets are
+ * kept; of a request nothing is kept but a mark.
  */
 @Provider
 @Priority(Priorities.USER)
@@ -39,13 +38,19 @@ public class Idempotency implements ContainerRequestFilter, ContainerResponseFil
   private final IdempotencyStore store;
   private final ClockStore clock;
   private final SecurityIdentity caller;
+  private final RequestMark marks;
   private final ObjectMapper json;
 
   Idempotency(
-      IdempotencyStore store, ClockStore clock, SecurityIdentity caller, ObjectMapper json) {
+      IdempotencyStore store,
+      ClockStore clock,
+      SecurityIdentity caller,
+      RequestMark marks,
+      ObjectMapper json) {
     this.store = store;
     this.clock = clock;
     this.caller = caller;
+    this.marks = marks;
     this.json = json;
   }
 
@@ -61,7 +66,7 @@ public class Idempotency implements ContainerRequestFilter, ContainerResponseFil
     }
     byte[] body = request.getEntityStream().readAllBytes();
     request.setEntityStream(new ByteArrayInputStream(body));
-    String asked = request.getUriInfo().getPath() + " " + hash(body);
+    String asked = request.getUriInfo().getPath() + " " + marks.of(body);
     String user = caller.getPrincipal().getName();
     Optional<IdempotencyRow> before =
         QuarkusTransaction.requiringNew().call(() -> store.of(user, key));
@@ -107,16 +112,18 @@ public class Idempotency implements ContainerRequestFilter, ContainerResponseFil
       return;
     }
     boolean done = response.getStatus() < 300;
-    boolean secret = request.getUriInfo().getPath().endsWith("/tokens");
+    Object answer = response.getEntity();
+    boolean mayBeRepeated =
+        answer != null && answer.getClass().isAnnotationPresent(MayBeRepeated.class);
     QuarkusTransaction.requiringNew()
         .run(
             () -> {
               IdempotencyRow row = store.get(id);
               if (!done) {
                 store.remove(row);
-              } else if (!secret) {
+              } else if (mayBeRepeated) {
                 row.status = response.getStatus();
-                row.response = text(response.getEntity());
+                row.response = text(answer);
               }
             });
   }
@@ -126,14 +133,6 @@ public class Idempotency implements ContainerRequestFilter, ContainerResponseFil
       return json.writeValueAsString(entity);
     } catch (JsonProcessingException e) {
       throw new IllegalStateException(e);
-    }
-  }
-
-  private static String hash(byte[] body) {
-    try {
-      return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(body));
-    } catch (NoSuchAlgorithmException impossible) {
-      throw new IllegalStateException("every Java platform has SHA-256", impossible);
     }
   }
 }

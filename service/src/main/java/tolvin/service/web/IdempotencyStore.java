@@ -1,6 +1,7 @@
 package tolvin.service.web;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
 import tolvin.service.store.RowStore;
@@ -14,5 +15,12 @@ class IdempotencyStore extends RowStore<IdempotencyRow> {
 
   Optional<IdempotencyRow> of(String user, String key) {
     return one("r.userLogin = :user and r.requestKey = :key", Map.of("user", user, "key", key));
+  }
+
+  void forget(Instant before) {
+    database
+        .createQuery("delete from IdempotencyRow r where r.createdAt < :before")
+        .setParameter("before", before)
+        .executeUpdate();
   }
 }

@@ -4,6 +4,8 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.List;
 import java.util.Optional;
 import java.util.Properties;
 
@@ -20,6 +22,7 @@ import java.util.Properties;
  * </pre>
  */
 public record Installation(Path data) {
+  private static final long LARGE_LOG = 20L * 1024 * 1024;
 
   /** Where the database is. */
   public Path postgres() {
@@ -40,6 +43,33 @@ public record Installation(Path data) {
 
   Path uploads() {
     return data.resolve("demo/uploads.txt");
+  }
+
+  /**
+   * Makes its directories, closed to everybody else: whoever runs the servers beneath may pass
+   * through to its own, and list nothing.
+   */
+  void make() throws IOException {
+    boolean othersRunServers = "root".equals(System.getProperty("user.name"));
+    for (Path directory : List.of(data, logs(), service())) {
+      Files.createDirectories(directory);
+      boolean passed = directory.equals(data) && othersRunServers;
+      Files.setPosixFilePermissions(
+          directory, PosixFilePermissions.fromString(passed ? "rwx--x--x" : "rwx------"));
+    }
+  }
+
+  /** The log of a part, which is appended to; one that has grown large is put aside first. */
+  Path log(String name) throws IOException {
+    Path log = logs().resolve(name + ".log");
+    if (Files.exists(log) && Files.size(log) > LARGE_LOG) {
+      Files.move(log, log.resolveSibling(name + ".log.1"), StandardCopyOption.REPLACE_EXISTING);
+    }
+    if (!Files.exists(log)) {
+      Files.createFile(
+          log, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+    }
+    return log;
   }
 
   /** The properties of a file; empty if there is none. */

@@ -1,9 +1,9 @@
 package tolvin.standins.launch;
 
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayDeque;
@@ -79,6 +79,12 @@ public final class Launcher implements Callable<Integer> {
       description = "The data directory.")
   private Path data;
 
+  @Option(
+      names = "--behind",
+      hidden = true,
+      description = "Started by another one, whose output is a file: says no password.")
+  private boolean behind;
+
   @Option(names = "--root", required = true, hidden = true)
   private Path root;
 
@@ -122,10 +128,7 @@ public final class Launcher implements Callable<Integer> {
               + "\n./start stop ends it.");
       return CommandLine.ExitCode.SOFTWARE;
     }
-    Files.createDirectories(installation.logs());
-    Files.createDirectories(installation.service());
-    Files.setPosixFilePermissions(
-        installation.service(), PosixFilePermissions.fromString("rwx------"));
+    installation.make();
     endLeftovers();
     int first = choosePort();
     installation.rememberProcess("start", ProcessHandle.current());
@@ -197,6 +200,21 @@ public final class Launcher implements Callable<Integer> {
     }
     System.out.println();
     System.out.println("Console:  " + url());
+    if (!behind) {
+      sayPasswords();
+    }
+    System.out.println("Client:   ./tolvin key list");
+    System.out.println("Data:     " + installation.data());
+    System.out.flush();
+    installation.remember("ready", "yes");
+    watch();
+    return CommandLine.ExitCode.SOFTWARE;
+  }
+
+  /** On the terminal and nowhere else: a log would be read by others than who started it. */
+  private void sayPasswords() throws IOException {
+    Properties signIn =
+        Installation.read(installation.service().resolve("first-sign-in.properties"));
     System.out.println(
         "Sign in:  " + signIn.getProperty("login") + " / " + signIn.getProperty("password"));
     Path person = installation.demo().resolve("isla.properties");
@@ -209,12 +227,6 @@ public final class Launcher implements Callable<Integer> {
               + isla.getProperty("password")
               + " (sees and proves her own keys)");
     }
-    System.out.println("Client:   ./tolvin key list");
-    System.out.println("Data:     " + installation.data());
-    System.out.flush();
-    installation.remember("ready", "yes");
-    watch();
-    return CommandLine.ExitCode.SOFTWARE;
   }
 
   /** The security key of the demo; its PIN is in the documentation. */
@@ -283,14 +295,11 @@ public final class Launcher implements Callable<Integer> {
       throws IOException {
     List<String> whole = new ArrayList<>(List.of("setsid"));
     whole.addAll(command);
-    Path log = installation.logs().resolve(name + ".log");
-    if (Files.exists(log)) {
-      Files.move(log, log.resolveSibling(name + ".log.1"), StandardCopyOption.REPLACE_EXISTING);
-    }
+    Path log = installation.log(name);
     ProcessBuilder builder =
         new ProcessBuilder(whole)
             .redirectErrorStream(true)
-            .redirectOutput(ProcessBuilder.Redirect.to(log.toFile()));
+            .redirectOutput(ProcessBuilder.Redirect.appendTo(log.toFile()));
     builder.environment().putAll(environment);
     Process process = builder.start();
     installation.rememberProcess(name, process.toHandle());
@@ -356,8 +365,9 @@ public final class Launcher implements Callable<Integer> {
   }
 
   private int detached() throws IOException, InterruptedException {
-    Files.createDirectories(installation.logs());
-    Path log = installation.logs().resolve("start.log");
+    installation.make();
+    Path log = installation.log("start");
+    long before = Files.size(log);
     List<String> command =
         new ArrayList<>(
             List.of(
@@ -369,7 +379,8 @@ public final class Launcher implements Callable<Integer> {
                 "--data",
                 installation.data().toString(),
                 "--root",
-                root.toString()));
+                root.toString(),
+                "--behind"));
     if (empty) {
       command.add("--empty");
     }
@@ -380,20 +391,28 @@ public final class Launcher implements Callable<Integer> {
         new ProcessBuilder(command)
             .redirectErrorStream(true)
             .redirectInput(ProcessBuilder.Redirect.from(new java.io.File("/dev/null")))
-            .redirectOutput(log.toFile())
+            .redirectOutput(ProcessBuilder.Redirect.appendTo(log.toFile()))
             .start();
     while (process.isAlive()) {
       boolean ours =
           installation.process("start").filter(p -> p.pid() == process.pid()).isPresent();
       if (ours && installation.state().getProperty("ready") != null) {
-        System.out.print(Files.readString(log));
+        System.out.print(since(log, before));
+        sayPasswords();
         System.out.println("It goes on in the background; ./start stop ends it.");
         return CommandLine.ExitCode.OK;
       }
       TimeUnit.MILLISECONDS.sleep(100);
     }
-    System.err.print(Files.readString(log));
+    System.err.print(since(log, before));
     return CommandLine.ExitCode.SOFTWARE;
+  }
+
+  /** What this start wrote into a log. */
+  private static String since(Path log, long before) throws IOException {
+    byte[] all = Files.readAllBytes(log);
+    int from = (int) Math.min(before, all.length);
+    return new String(all, from, all.length - from, StandardCharsets.UTF_8);
   }
 
   private int stop() throws IOException {
