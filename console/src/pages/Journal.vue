@@ -30,11 +30,11 @@ async function checkAll(): Promise<void> {
       <span v-if="check" role="status" :class="check.holds ? 'good' : 'bad'">
         {{
           check.holds
-            ? `✓ all ${check.entries} links hold, and the signature over them`
-            : `✗ broken at entry ${check.brokenAt}`
+            ? `✓ all ${check.entries} links hold, and every signature and name`
+            : `✗ ${check.sentence}`
         }}
       </span>
-      <Button @click="checkAll()">Check every link</Button>
+      <Button @click="checkAll()">Check the whole journal</Button>
     </div>
   </div>
   <Trouble :problem="problem" />

@@ -8,6 +8,8 @@ import com.fasterxml.jackson.databind.SerializationFeature;
 import com.fasterxml.jackson.databind.json.JsonMapper;
 import com.fasterxml.jackson.datatype.jsr310.JavaTimeModule;
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
 import java.net.ConnectException;
 import java.net.URI;
 import java.net.URLEncoder;
@@ -87,6 +89,30 @@ final class Service {
   /** What a call answers, as it came. */
   byte[] bytes(String path) throws Refused {
     return send("GET", path, JSON_TYPE, new byte[0], null);
+  }
+
+  /** Copies what a call answers, however long it is. */
+  void copy(String path, OutputStream out) throws Refused {
+    try {
+      HttpResponse<InputStream> response =
+          http.send(
+              HttpRequest.newBuilder(URI.create(url + "/api/v1" + path))
+                  .header("Authorization", "Bearer " + token)
+                  .build(),
+              HttpResponse.BodyHandlers.ofInputStream());
+      try (InputStream in = response.body()) {
+        if (response.statusCode() >= 400) {
+          in.readAllBytes();
+          bytes(path); // says why, as for every other call
+        }
+        in.transferTo(out);
+      }
+    } catch (IOException e) {
+      throw new Refused("The service at " + url + " could not be asked: " + e.getMessage());
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new Refused("Interrupted.");
+    }
   }
 
   <T> T post(String path, Object body, Class<T> type) throws Refused {

@@ -28,6 +28,8 @@ class AnswersTest {
   private static final List<String> OTHERS =
       List.of(
           "generate-completion",
+          "journal export",
+          "journal verify",
           "key convert",
           "key download",
           "key look",

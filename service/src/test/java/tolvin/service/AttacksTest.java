@@ -2,13 +2,17 @@ package tolvin.service;
 
 import static io.restassured.RestAssured.given;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static tolvin.service.Caller.api;
 
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import io.quarkus.test.common.QuarkusTestResource;
 import io.quarkus.test.common.http.TestHTTPResource;
 import io.quarkus.test.junit.QuarkusTest;
 import io.restassured.http.ContentType;
 import io.restassured.response.ValidatableResponse;
+import jakarta.inject.Inject;
+import jakarta.persistence.EntityManager;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
@@ -26,6 +30,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import org.junit.jupiter.api.Test;
+import tolvin.service.journal.Sealer;
 import tolvin.standins.local.Ports;
 
 /** Attacks from outside, made for real; docs/security.md lists them. */
@@ -35,6 +40,8 @@ class AttacksTest {
   private static final int MIB = 1024 * 1024;
 
   @TestHTTPResource URL service;
+  @Inject EntityManager database;
+  @Inject Sealer sealer;
 
   // ---- stopping the service without an account
 
@@ -132,6 +139,120 @@ class AttacksTest {
         socket.close();
       }
     }
+  }
+
+  // ---- rewriting history, with the database's own rights
+
+  @Test
+  void whoeverWritesTheDatabaseCannotRewriteTheJournal() {
+    Caller.addIdentity();
+    while (sealer.seal() > 0) {
+      continue; // until all is sealed
+    }
+    holds(null);
+    for (String table : List.of("journal_entry", "journal_person")) {
+      assertThatThrownBy(() -> sql("truncate " + table + " cascade"))
+          .hasStackTraceContaining("journal entries are never removed");
+    }
+    long last = ((Number) one("select max(number) from journal_entry")).longValue();
+    sql("alter table journal_entry disable trigger all");
+    try {
+      sql("create table put_aside as select * from journal_entry where number > " + (last - 2));
+      sql("delete from journal_entry where number > " + (last - 2));
+      holds("The journal is cut off behind entry " + (last - 2) + ".");
+      Caller.addIdentity();
+      assertThat(sealer.seal()).as("nothing is sealed behind what was cut off").isZero();
+      sql("insert into journal_entry select * from put_aside");
+      holds(null);
+      sql("update journal_entry set link = sha256(link), signature = null where number = " + last);
+      holds("Entry " + last + " is not what was sealed.");
+      assertThat(sealer.seal()).as("no signature makes it right").isZero();
+      sql(
+          "update journal_entry j set link = p.link, signature = p.signature from put_aside p where"
+              + " p.id = j.id");
+      holds(null);
+      sql("update journal_entry set signature = sha256(link) where number = " + last);
+      holds("The signature at entry " + last + " is not the journal's key's.");
+      sql(
+          "update journal_entry j set signature = p.signature from put_aside p where"
+              + " p.id = j.id");
+    } finally {
+      sql("drop table if exists put_aside");
+      sql("alter table journal_entry enable trigger all");
+    }
+    Object name = one("select name from journal_person where name = 'admin'");
+    sql("update journal_person set name = 'isla' where name = 'admin'");
+    assertThat(api().get("/api/v1/journal/check").<String>path("sentence"))
+        .contains("is put down to another name");
+    assertThat(api().get("/api/v1/journal?limit=50").asString())
+        .contains("(name was changed)")
+        .doesNotContain("\"who\":\"isla\"");
+    sql("update journal_person set name = '" + name + "' where name = 'isla'");
+    assertThat(sealer.seal()).as("it goes on when all is as it was").isPositive();
+    holds(null);
+  }
+
+  private static void holds(String wrong) {
+    var check = api().get("/api/v1/journal/check").then().statusCode(200).extract();
+    assertThat(check.<String>path("sentence")).isEqualTo(wrong);
+    assertThat(check.<Boolean>path("holds")).isEqualTo(wrong == null);
+  }
+
+  private void sql(String statement) {
+    QuarkusTransaction.requiringNew()
+        .run(() -> database.createNativeQuery(statement).executeUpdate());
+  }
+
+  private Object one(String query) {
+    return QuarkusTransaction.requiringNew()
+        .call(() -> database.createNativeQuery(query).getSingleResult());
+  }
+
+  // ---- secrets that lie about
+
+  @Test
+  void nothingOfARequestThatIsRepeatedTellsItsSecrets() throws Exception {
+    String identity = Caller.addIdentity();
+    String key = "repeat-" + System.nanoTime();
+    var first =
+        api()
+            .header("Idempotency-Key", key)
+            .body(Map.of("name", "nightly", "life", "P1D"))
+            .post("/api/v1/tokens")
+            .then()
+            .statusCode(200)
+            .extract();
+    api()
+        .header("Idempotency-Key", key)
+        .body(Map.of("name", "nightly", "life", "P1D"))
+        .post("/api/v1/tokens")
+        .then()
+        .statusCode(409);
+    String kept =
+        String.valueOf(
+            one(
+                "select request || coalesce(response, '') from idempotency where"
+                    + " request_key = '"
+                    + key
+                    + "'"));
+    assertThat(kept).doesNotContain(first.<String>path("token"));
+    assertThat(identity).isNotNull();
+    String other = "repeat-" + System.nanoTime();
+    Map<String, String> body = Caller.identity();
+    for (int i = 0; i < 2; i++) {
+      assertThat(
+              api()
+                  .header("Idempotency-Key", other)
+                  .body(body)
+                  .post("/api/v1/identities")
+                  .then()
+                  .statusCode(200)
+                  .extract()
+                  .<String>path("name"))
+          .isEqualTo(body.get("name"));
+    }
+    assertThat(one("select count(*) from identity where name = '" + body.get("name") + "'"))
+        .isEqualTo(1L);
   }
 
   // ---- accounts of Tolvin

@@ -4,6 +4,7 @@ import java.math.BigInteger;
 import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
+import java.util.Base64;
 import tolvin.core.key.Refusal.Reason;
 
 /**
@@ -47,6 +48,18 @@ public final class PublicBlob {
     String application = type.hardware() ? application(wire) : null;
     wire.end();
     return new PublicKey(type, bits, application, blob.clone());
+  }
+
+  /**
+   * The one-line form of a key that was read before and kept, without reading it again.
+   *
+   * @param blob what was kept
+   */
+  public static String line(byte[] blob, String comment) {
+    int length = ByteBuffer.wrap(blob).getInt();
+    String word = new String(blob, Integer.BYTES, length, StandardCharsets.US_ASCII);
+    String line = word + ' ' + Base64.getEncoder().encodeToString(blob);
+    return comment.isEmpty() ? line : line + ' ' + comment;
   }
 
   private static int rsa(Wire wire) throws RefusedException {

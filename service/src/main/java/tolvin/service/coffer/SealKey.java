@@ -43,16 +43,13 @@ public class SealKey {
     }
   }
 
-  /** Whether a signature is this key's over a link. */
+  /** The key that signatures are checked with, as SubjectPublicKeyInfo (RFC 8410). */
   @Transactional
-  public boolean verifies(byte[] link, byte[] signature) {
+  public byte[] publicKey() {
     try {
-      Signature check = Signature.getInstance(ALGORITHM);
-      check.initVerify(pair().getPublic());
-      check.update(link);
-      return check.verify(signature);
-    } catch (GeneralSecurityException broken) {
-      return false;
+      return pair().getPublic().getEncoded();
+    } catch (GeneralSecurityException e) {
+      throw new IllegalStateException("the journal's key could not be read", e);
     }
   }
 

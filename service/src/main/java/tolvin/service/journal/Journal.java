@@ -6,17 +6,14 @@ import io.quarkus.security.identity.SecurityIdentity;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.context.ContextNotActiveException;
 import jakarta.transaction.Transactional;
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.util.HashSet;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
+import tolvin.core.journal.Audit;
 import tolvin.service.store.ClockStore;
 
 /** Writes entries, and the message that tells of them, in the transaction of the change itself. */
@@ -133,7 +130,7 @@ public class Journal {
               person.salt = new byte[16];
               clock.random().nextBytes(person.salt);
               person.name = name;
-              person.ref = hash(person.salt, name);
+              person.ref = Audit.reference(person.salt, name);
               store.addPerson(person);
               return person;
             })
@@ -145,16 +142,6 @@ public class Journal {
       return json.writeValueAsString(new TreeMap<>(data));
     } catch (JsonProcessingException e) {
       throw new IllegalArgumentException("journal data must be plain", e);
-    }
-  }
-
-  private static String hash(byte[] salt, String name) {
-    try {
-      MessageDigest digest = MessageDigest.getInstance("SHA-256");
-      digest.update(salt);
-      return HexFormat.of().formatHex(digest.digest(name.getBytes(StandardCharsets.UTF_8)));
-    } catch (NoSuchAlgorithmException impossible) {
-      throw new IllegalStateException("every Java platform has SHA-256", impossible);
     }
   }
 }

@@ -10,6 +10,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
 import tolvin.api.Page;
+import tolvin.core.journal.Audit;
 import tolvin.service.store.NewsStore;
 import tolvin.service.store.RowStore;
 
@@ -55,12 +56,19 @@ class JournalStore extends RowStore<JournalRow> {
     database.flush();
   }
 
+  List<JournalPersonRow> persons() {
+    return database
+        .createQuery("from JournalPersonRow p order by p.ref", JournalPersonRow.class)
+        .getResultList();
+  }
+
+  /** Whose the references are; a name that is not the one behind its reference is not believed. */
   Map<String, String> names() {
     Map<String, String> names = new HashMap<>();
-    database
-        .createQuery("from JournalPersonRow p", JournalPersonRow.class)
-        .getResultStream()
-        .forEach(p -> names.put(p.ref, p.name == null ? "(erased)" : p.name));
+    for (JournalPersonRow p : persons()) {
+      boolean isTheirs = p.name != null && Audit.reference(p.salt, p.name).equals(p.ref);
+      names.put(p.ref, p.name == null ? "(erased)" : isTheirs ? p.name : "(name was changed)");
+    }
     return names;
   }
 
@@ -120,6 +128,15 @@ class JournalStore extends RowStore<JournalRow> {
         .createQuery(
             "from JournalRow j where j.number is not null order by j.number desc", JournalRow.class)
         .setMaxResults(1)
+        .getResultStream()
+        .findFirst();
+  }
+
+  /** A sealed entry. */
+  Optional<JournalRow> sealed(long number) {
+    return database
+        .createQuery("from JournalRow j where j.number = :number", JournalRow.class)
+        .setParameter("number", number)
         .getResultStream()
         .findFirst();
   }

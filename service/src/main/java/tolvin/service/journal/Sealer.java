@@ -3,15 +3,21 @@ package tolvin.service.journal;
 import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.security.GeneralSecurityException;
+import java.security.PublicKey;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.jboss.logging.Logger;
 import tolvin.api.journal.SealCheckView;
+import tolvin.core.journal.Audit;
+import tolvin.core.journal.Audit.CheckPoint;
 import tolvin.core.journal.Chain;
+import tolvin.core.journal.Seals;
 import tolvin.service.coffer.SealKey;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
@@ -27,12 +33,14 @@ public class Sealer implements JobHandler {
 
   private final JournalStore store;
   private final SealKey key;
+  private final Anchor anchor;
   private final Jobs jobs;
   private final AtomicBoolean isWoken = new AtomicBoolean();
 
-  Sealer(JournalStore store, SealKey key, Jobs jobs) {
+  Sealer(JournalStore store, SealKey key, Anchor anchor, Jobs jobs) {
     this.store = store;
     this.key = key;
+    this.anchor = anchor;
     this.jobs = jobs;
   }
 
@@ -44,7 +52,7 @@ public class Sealer implements JobHandler {
   @Override
   public Optional<Duration> run(UUID all, Turn turn) {
     isWoken.set(false);
-    while (QuarkusTransaction.requiringNew().call(this::seal) == BATCH && !turn.isEnding()) {
+    while (seal() == BATCH && !turn.isEnding()) {
       LOG.debug("another batch");
     }
     return Optional.of(ANYWAY);
@@ -57,17 +65,34 @@ public class Sealer implements JobHandler {
     }
   }
 
-  /** Seals what was written and not sealed yet; gives how many entries that were. */
-  @Transactional
+  /**
+   * Seals what was written and not sealed yet, unless what was sealed before is not what it was;
+   * gives how many entries that were.
+   */
   public int seal() {
+    Sealed sealed = QuarkusTransaction.requiringNew().call(this::sealBatch);
+    sealed.reached().ifPresent(anchor::keep);
+    return sealed.entries();
+  }
+
+  private record Sealed(int entries, Optional<CheckPoint> reached) {
+    static final Sealed NOTHING = new Sealed(0, Optional.empty());
+  }
+
+  private Sealed sealBatch() {
     if (!store.becomeSealer()) {
-      return 0;
+      return Sealed.NOTHING;
     }
     List<JournalRow> entries = store.unsealed(BATCH);
     if (entries.isEmpty()) {
-      return 0;
+      return Sealed.NOTHING;
     }
     Optional<JournalRow> last = store.lastSealed();
+    Optional<String> wrong = wrongWith(last);
+    if (wrong.isPresent()) {
+      LOG.errorf("The journal is not sealed on: %s Run: tolvin journal check", wrong.get());
+      return Sealed.NOTHING;
+    }
     byte[] before = last.map(row -> row.link).orElse(Chain.START);
     long first = last.map(row -> row.number).orElse(0L) + 1;
     List<byte[]> links = new ArrayList<>();
@@ -82,30 +107,71 @@ public class Sealer implements JobHandler {
       entries.get(i).link = links.get(i);
     }
     entries.get(entries.size() - 1).signature = signature;
-    return entries.size();
+    long number = first + entries.size() - 1;
+    return new Sealed(entries.size(), Optional.of(new CheckPoint(number, before)));
   }
 
-  /** Checks every link, and the signature over the last one, which stands for all. */
+  /** What is wrong with what was sealed last: a signature over it would make it look right. */
+  private Optional<String> wrongWith(Optional<JournalRow> last) {
+    CheckPoint kept = anchor.kept().orElse(CheckPoint.BEGINNING);
+    long number = last.map(row -> row.number).orElse(0L);
+    if (kept.number() > number) {
+      return Optional.of(new Audit.Finding(number, Audit.Fault.CUT_OFF).sentence());
+    }
+    boolean isSigned =
+        last.isEmpty()
+            || last.get().signature != null
+                && Seals.verifies(publicKey(), last.get().link, last.get().signature);
+    if (!isSigned) {
+      return Optional.of(new Audit.Finding(number, Audit.Fault.FALSELY_SIGNED).sentence());
+    }
+    boolean isTheSame =
+        kept.number() == 0
+            || store
+                .sealed(kept.number())
+                .filter(row -> Arrays.equals(row.link, kept.link()))
+                .isPresent();
+    return isTheSame
+        ? Optional.empty()
+        : Optional.of(new Audit.Finding(kept.number(), Audit.Fault.EDITED).sentence());
+  }
+
+  private PublicKey publicKey() {
+    try {
+      return Seals.key(key.publicKey());
+    } catch (GeneralSecurityException e) {
+      throw new IllegalStateException("the journal's key could not be read", e);
+    }
+  }
+
+  /** Checks every link, every signature, every name, and what is kept outside of the database. */
   @Transactional
   public SealCheckView check() {
-    byte[] before = Chain.START;
-    byte[] signature = null;
+    Audit audit = new Audit(publicKey(), CheckPoint.BEGINNING);
+    for (JournalPersonRow person : store.persons()) {
+      audit.person(person.ref, person.salt, Optional.ofNullable(person.name));
+    }
+    CheckPoint kept = anchor.kept().orElse(CheckPoint.BEGINNING);
     long number = 0;
+    boolean goesOn = true;
     for (List<JournalRow> rows = store.sealedAfter(0, BATCH);
-        !rows.isEmpty();
+        goesOn && !rows.isEmpty();
         rows = store.sealedAfter(number, BATCH)) {
       for (JournalRow row : rows) {
-        number++;
-        if (row.number != number || !Chain.holds(before, entry(row, number), row.link)) {
-          return new SealCheckView(number, false, number, store.unsealed(BATCH).size());
-        }
-        before = row.link;
-        signature = row.signature;
+        number = row.number;
+        goesOn =
+            audit.entry(entry(row, number), row.link, Optional.ofNullable(row.signature)) && goesOn;
+        audit.compare(kept);
       }
       store.forget();
     }
-    boolean signed = number == 0 || signature != null && key.verifies(before, signature);
-    return new SealCheckView(number, signed, signed ? null : number, store.unsealed(BATCH).size());
+    Optional<Audit.Finding> found = audit.end(kept.number());
+    return new SealCheckView(
+        number,
+        found.isEmpty(),
+        found.map(Audit.Finding::number).orElse(null),
+        found.map(Audit.Finding::sentence).orElse(null),
+        store.unsealed(BATCH).size());
   }
 
   private static Chain.Entry entry(JournalRow row, long number) {

@@ -11,6 +11,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -20,8 +21,8 @@ import tolvin.api.key.DueView;
 import tolvin.api.key.KeyRequest;
 import tolvin.api.key.KeyUseView;
 import tolvin.api.key.KeyView;
+import tolvin.core.key.PublicBlob;
 import tolvin.core.schedule.Cadence;
-import tolvin.service.destination.Access;
 import tolvin.service.record.account.AccountStore;
 import tolvin.service.record.destination.DestinationStore;
 import tolvin.service.record.identity.IdentityRow;
@@ -87,7 +88,8 @@ public class KeyResource {
             .collect(Collectors.toMap(i -> i.id, Function.identity()));
     Map<String, Instant> used =
         feeds.lastUses(page.items().stream().map(k -> k.fingerprint).toList());
-    return page.map(row -> view(row, names, used));
+    Function<KeyRow, Optional<Cadence.Due>> due = dueDates.of(page.items());
+    return page.map(row -> view(row, names, used, due.apply(row)));
   }
 
   /** One key. */
@@ -98,7 +100,7 @@ public class KeyResource {
     KeyRow row = store.get(id);
     Map<UUID, IdentityRow> names =
         identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
-    return view(row, names, feeds.lastUses(List.of(row.fingerprint)));
+    return view(row, names, feeds.lastUses(List.of(row.fingerprint)), dueDates.of(row));
   }
 
   /** Registers a key. */
@@ -108,7 +110,7 @@ public class KeyResource {
     KeyRow row = store.get(keys.register(request).id);
     Map<UUID, IdentityRow> names =
         identities.find(row.identityId).map(i -> Map.of(i.id, i)).orElse(Map.of());
-    return view(row, names, Map.of());
+    return view(row, names, Map.of(), dueDates.of(row));
   }
 
   /** What would break without this key. */
@@ -140,9 +142,13 @@ public class KeyResource {
         .toList();
   }
 
-  private KeyView view(KeyRow row, Map<UUID, IdentityRow> names, Map<String, Instant> used) {
+  private static KeyView view(
+      KeyRow row,
+      Map<UUID, IdentityRow> names,
+      Map<String, Instant> used,
+      Optional<Cadence.Due> itsDue) {
     IdentityRow identity = row.identityId == null ? null : names.get(row.identityId);
-    DueView due = dueDates.of(row).map(KeyResource::view).orElse(null);
+    DueView due = itsDue.map(KeyResource::view).orElse(null);
     return new KeyView(
         row.id,
         row.fingerprint,
@@ -162,7 +168,7 @@ public class KeyResource {
         row.endedBecause,
         used.get(row.fingerprint),
         due,
-        Access.key(row.blob).line(row.comment));
+        PublicBlob.line(row.blob, row.comment));
   }
 
   private static DueView view(Cadence.Due due) {

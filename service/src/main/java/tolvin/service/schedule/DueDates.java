@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Function;
 import tolvin.core.schedule.Cadence;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.key.KeyStore;
@@ -52,13 +53,28 @@ public class DueDates {
   /** When a key is due, as it is kept or, where that is not known, as it is now. */
   @Transactional
   public Optional<Cadence.Due> of(KeyRow key) {
-    if (key.endedAt != null) {
-      return Optional.empty();
-    }
-    if (!schedule.inForce().equals(key.dueBy)) {
-      return schedule.cadence(key.identityId).map(found -> schedule.due(key, found));
-    }
-    return Optional.ofNullable(key.dueAt)
-        .map(at -> new Cadence.Due(at, key.dueStartAt, key.dueReason));
+    return of(List.of(key)).apply(key);
+  }
+
+  /** Likewise for some keys; what is in force is asked for once. */
+  @Transactional
+  public Function<KeyRow, Optional<Cadence.Due>> of(List<KeyRow> keys) {
+    String inForce = schedule.inForce();
+    Map<UUID, Schedule.Found> cadences =
+        schedule.cadences(
+            keys.stream()
+                .filter(key -> key.endedAt == null && !inForce.equals(key.dueBy))
+                .map(key -> key.identityId)
+                .toList());
+    return key -> {
+      if (key.endedAt != null) {
+        return Optional.empty();
+      }
+      return inForce.equals(key.dueBy)
+          ? Optional.ofNullable(key.dueAt)
+              .map(at -> new Cadence.Due(at, key.dueStartAt, key.dueReason))
+          : Optional.ofNullable(cadences.get(key.identityId))
+              .map(found -> schedule.due(key, found));
+    };
   }
 }
