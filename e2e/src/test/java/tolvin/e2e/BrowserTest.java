@@ -113,8 +113,8 @@ class BrowserTest {
       healthy(page.getKey());
     }
     browser.get(site.url() + "/journal");
-    click("Check every link");
-    see("links hold, and the signature over them");
+    click("Check the whole journal");
+    see("links hold, and every signature and name");
   }
 
   @Test

@@ -8,7 +8,9 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.MethodOrderer;
 import org.junit.jupiter.api.Order;
@@ -27,6 +29,40 @@ class OrderOfWorkTest {
   @AfterEach
   void notOneUploadFailed() {
     assertThat(site.uploads()).contains("timetable succeeded=").doesNotContain("last-failure");
+  }
+
+  /** Other users of the machine read neither logs nor passwords. */
+  @Test
+  @Order(0)
+  void whatTheStartCommandWritesIsClosedToOthers() throws Exception {
+    assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(site.data())))
+        .matches("rwx--[x-]--[x-]");
+    for (String closed :
+        List.of(
+            "logs",
+            "logs/service.log",
+            "service",
+            "service/master-key.json",
+            "demo/isla.properties",
+            "client.properties")) {
+      assertThat(
+              PosixFilePermissions.toString(
+                  Files.getPosixFilePermissions(site.data().resolve(closed))))
+          .as(closed)
+          .endsWith("------");
+    }
+    String password = site.signIn().getProperty("password");
+    try (Stream<Path> logs = Files.list(site.data().resolve("logs"))) {
+      assertThat(logs).isNotEmpty().noneMatch(log -> read(log).contains(password));
+    }
+  }
+
+  private static String read(Path file) {
+    try {
+      return Files.readString(file);
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
   }
 
   @Test
