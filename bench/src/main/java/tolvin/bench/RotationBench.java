@@ -2,10 +2,6 @@ package tolvin.bench;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -48,7 +44,7 @@ final class RotationBench {
         demo.tell(api);
         try (FerryClients clients =
             new FerryClients(directory.resolve("uploads.txt"), demo.uploads())) {
-          measure(api, port, demo, clients);
+          measure(api, demo, clients);
         }
       } finally {
         service.destroy();
@@ -57,20 +53,19 @@ final class RotationBench {
     }
   }
 
-  private static void measure(Api api, int port, Skerrymoor demo, FerryClients clients)
-      throws Exception {
+  private static void measure(Api api, Skerrymoor demo, FerryClients clients) throws Exception {
     rotate(api); // the first one warms up
     double[] work = new double[ROUNDS];
     double[] wall = new double[ROUNDS];
     double[] bare = new double[ROUNDS];
-    Map<String, Double> before = counts(port);
+    Map<String, Double> before = counts(api);
     for (int i = 0; i < ROUNDS; i++) {
       double[] one = rotate(api);
       wall[i] = one[0];
       work[i] = one[1];
       bare[i] = bare(demo);
     }
-    Map<String, Double> after = counts(port);
+    Map<String, Double> after = counts(api);
     System.out.println("One rotation, medians of " + ROUNDS + ":");
     System.out.printf(
         "  wall %.2f s, of it work %.2f s; bare connections %.2f s; work is %.2f times the bare"
@@ -146,14 +141,8 @@ final class RotationBench {
     return new Login(new Server(user, "127.0.0.1", at.port(), List.of(at.hostKey())), user, pair);
   }
 
-  private static Map<String, Double> counts(int port) throws Exception {
-    String metrics =
-        HttpClient.newHttpClient()
-            .send(
-                HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + port + "/q/metrics"))
-                    .build(),
-                HttpResponse.BodyHandlers.ofString())
-            .body();
+  private static Map<String, Double> counts(Api api) throws IOException {
+    String metrics = api.metrics();
     Map<String, Double> counts = new java.util.HashMap<>();
     metrics
         .lines()

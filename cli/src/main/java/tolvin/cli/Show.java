@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import picocli.CommandLine.Model.CommandSpec;
@@ -26,6 +27,7 @@ import tolvin.core.word.Words;
 
 /** How a command shows what came back: a table for people, JSON or CSV for programs. */
 final class Show {
+  private static final Pattern NUMBER = Pattern.compile("[+-]?\\d+(\\.\\d+)?");
   private static final int WIDTH = 100;
 
   /** Lines of RFC 4180, each with a line feed. */
@@ -237,11 +239,21 @@ final class Show {
 
   private void csvCells(List<String> cells) {
     try {
-      boolean quoted = cells.stream().anyMatch(cell -> cell.indexOf('\r') >= 0);
-      out().print((quoted ? QUOTED_CSV : CSV).writeValueAsString(cells));
+      List<String> plain = cells.stream().map(Show::noFormula).toList();
+      boolean quoted = plain.stream().anyMatch(cell -> cell.indexOf('\r') >= 0);
+      out().print((quoted ? QUOTED_CSV : CSV).writeValueAsString(plain));
     } catch (JsonProcessingException e) {
       throw new IllegalStateException(e);
     }
+  }
+
+  /**
+   * A cell that no spreadsheet takes for a formula: comments and titles are written by others, and
+   * a formula can send away what stands beside it. Numbers stay numbers.
+   */
+  static String noFormula(String cell) {
+    boolean begins = !cell.isEmpty() && "=+-@\t\r".indexOf(cell.charAt(0)) >= 0;
+    return begins && !NUMBER.matcher(cell).matches() ? "'" + cell : cell;
   }
 
   /** A table that fits: the widest columns give way until the line does. */

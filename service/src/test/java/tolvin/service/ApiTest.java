@@ -590,7 +590,12 @@ class ApiTest {
   }
 
   private static String openApi() {
-    return given().accept("application/json").get("/q/openapi?format=json").asString();
+    return given()
+        .auth()
+        .oauth2(Caller.token())
+        .accept("application/json")
+        .get("/q/openapi?format=json")
+        .asString();
   }
 
   private static ValidatableResponse signIn(String login, String password) {

@@ -51,7 +51,13 @@ final class Contract implements Filter {
   private synchronized OpenApiDocument document() {
     if (document == null) {
       document =
-          new OpenApiDocument(read(RestAssured.given().get("/q/openapi?format=json").asString()));
+          new OpenApiDocument(
+              read(
+                  RestAssured.given()
+                      .auth()
+                      .oauth2(Caller.token())
+                      .get("/q/openapi?format=json")
+                      .asString()));
     }
     return document;
   }

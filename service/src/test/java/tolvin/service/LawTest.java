@@ -214,7 +214,10 @@ class LawTest {
     String goesOn = run(other.key(), "PT1S");
     await(goesOn, "outcome", "done", other);
     io.restassured.RestAssured.get("/q/health").then().body("status", equalTo("UP"));
-    io.restassured.RestAssured.get("/q/metrics")
+    io.restassured.RestAssured.given()
+        .auth()
+        .oauth2(Caller.token())
+        .get("/q/metrics")
         .then()
         .body(containsString("tolvin_workers_stuck"))
         .body(containsString("tolvin_changes_unsettled"));

@@ -2,6 +2,7 @@ package tolvin.connectors.http;
 
 import java.io.IOException;
 import java.net.URI;
+import java.net.URISyntaxException;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -11,6 +12,7 @@ import java.security.SecureRandom;
 import java.time.Clock;
 import java.time.Duration;
 import java.util.HexFormat;
+import tolvin.connectors.shared.Cleartext;
 import tolvin.core.key.PlainText;
 import tolvin.core.pair.SigningException;
 import tolvin.core.port.PortException;
@@ -45,6 +47,7 @@ public final class AssertionTrials implements TrialPort {
   @Override
   public Trial attempt(Attempt attempt) throws PortException {
     String name = attempt.login().server().name();
+    URI endpoint = endpoint(name, attempt.target());
     byte[] id = new byte[16];
     random.nextBytes(id);
     try {
@@ -78,7 +81,7 @@ public final class AssertionTrials implements TrialPort {
               + assertion;
       HttpResponse<byte[]> answer =
           http.send(
-              HttpRequest.newBuilder(URI.create(attempt.target()))
+              HttpRequest.newBuilder(endpoint)
                   .timeout(PATIENCE)
                   .header("Content-Type", "application/x-www-form-urlencoded")
                   .POST(HttpRequest.BodyPublishers.ofString(form))
@@ -108,6 +111,20 @@ public final class AssertionTrials implements TrialPort {
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new PortException(Kind.UNREACHABLE, "Interrupted.", "Try again.");
+    }
+  }
+
+  /** Whoever reads an assertion on its way can use it, for as long as it is valid. */
+  private static URI endpoint(String name, String target) throws PortException {
+    try {
+      URI uri = new URI(target);
+      Cleartext.refuse(name, uri.getScheme(), uri.getHost());
+      return uri;
+    } catch (URISyntaxException e) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          name + " has a token endpoint that is no address: " + PlainText.shown(target) + ".",
+          "Correct “trial” in the sheet.");
     }
   }
 }

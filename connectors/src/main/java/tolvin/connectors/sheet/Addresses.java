@@ -1,12 +1,11 @@
 package tolvin.connectors.sheet;
 
 import com.damnhandy.uri.template.UriTemplate;
-import java.net.InetAddress;
 import java.net.URI;
 import java.net.URLDecoder;
-import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.util.Map;
+import tolvin.connectors.shared.Cleartext;
 import tolvin.core.port.Connection;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -38,24 +37,8 @@ final class Addresses {
               + ".",
           "Give one such as https://code.skerrymoor.example/api.");
     }
-    if (http && !isLoopback(base.getHost())) {
-      throw new PortException(
-          Kind.NOT_ALLOWED,
-          connection.name()
-              + " would be asked without encryption, with a secret: "
-              + connection.address()
-              + ".",
-          "Use its https address.");
-    }
+    Cleartext.refuse(connection.name(), base.getScheme(), base.getHost());
     return base;
-  }
-
-  private static boolean isLoopback(String host) {
-    try {
-      return InetAddress.getByName(host).isLoopbackAddress();
-    } catch (UnknownHostException e) {
-      return false;
-    }
   }
 
   /**

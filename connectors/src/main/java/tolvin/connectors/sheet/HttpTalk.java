@@ -53,8 +53,8 @@ final class HttpTalk {
 
   private final Clock clock;
   private final Duration patience;
-  private final Map<String, HttpClient> clients;
-  private final Map<String, Token> tokens;
+  private final Map<Client, HttpClient> clients;
+  private final Map<Client, Token> tokens;
 
   /** Waits this long for each answer. */
   HttpTalk(Clock clock, Duration patience) {
@@ -62,7 +62,7 @@ final class HttpTalk {
   }
 
   private HttpTalk(
-      Clock clock, Duration patience, Map<String, HttpClient> clients, Map<String, Token> tokens) {
+      Clock clock, Duration patience, Map<Client, HttpClient> clients, Map<Client, Token> tokens) {
     this.clock = clock;
     this.patience = patience;
     this.clients = clients;
@@ -111,7 +111,7 @@ final class HttpTalk {
       }
       int status = response.statusCode();
       if (status == 401 && connection.sheet().connects().with() == With.OAUTH2 && !renewed) {
-        tokens.remove(key(connection)); // it may have been taken back before its end
+        tokens.remove(Client.of(connection)); // it may have been taken back before its end
         renewed = true;
         continue;
       }
@@ -273,7 +273,7 @@ final class HttpTalk {
 
   /** Client credentials given for an access token (RFC 6749 section 4.4). */
   private Token token(Connection connection) throws PortException {
-    Token known = tokens.get(key(connection));
+    Token known = tokens.get(Client.of(connection));
     if (known != null && clock.instant().isBefore(known.until())) {
       return known;
     }
@@ -308,21 +308,35 @@ final class HttpTalk {
       }
       long life = body.path("expires_in").asLong(60);
       Token fresh = new Token(value, clock.instant().plusSeconds(Math.max(1, life - 10)));
-      tokens.put(key(connection), fresh);
+      tokens.put(Client.of(connection), fresh);
       return fresh;
     } catch (IOException e) {
       throw lost(connection, "POST " + uri, true, e);
     }
   }
 
-  private static String key(Connection connection) {
-    return connection.address() + " " + connection.user() + " " + connection.secret().hashCode();
+  /** Whose token it is: nothing less than all of it, since another's token opens another's door. */
+  private record Client(String address, String user, String secret, String trusted) {
+    static Client of(Connection connection) {
+      return new Client(
+          connection.address(), connection.user(), connection.secret(), trustedBy(connection));
+    }
+
+    /** Never shows the secret. */
+    @Override
+    public String toString() {
+      return user + " at " + address;
+    }
+  }
+
+  private static String trustedBy(Connection connection) {
+    return connection.settings().getOrDefault("trusted-certificate", "");
   }
 
   private HttpClient client(Connection connection) throws PortException {
-    String trusted = connection.settings().getOrDefault("trusted-certificate", "");
+    String trusted = trustedBy(connection);
     boolean shows = connection.sheet().connects().with() == With.CERTIFICATE;
-    String key = trusted.hashCode() + (shows ? key(connection) : "");
+    Client key = shows ? Client.of(connection) : new Client("", "", "", trusted);
     HttpClient known = clients.get(key);
     if (known != null) {
       return known;

@@ -18,6 +18,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.postgresql.ssl.DefaultJavaSSLFactory;
+import org.postgresql.ssl.SingleCertValidatingFactory;
+import tolvin.connectors.shared.Cleartext;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.sheet.Operation;
@@ -28,6 +33,8 @@ final class SqlTalk implements AutoCloseable {
   private static final int MOST_ROWS = 100_000;
   private static final String ADDRESS =
       "jdbc:postgresql://[A-Za-z0-9.:_\\[\\]-]+(:\\d{1,5})?/[A-Za-z0-9_-]+";
+  private static final Pattern HOST =
+      Pattern.compile("^jdbc:postgresql://(\\[[^]]*\\]|[^:/]*)(?::\\d+)?/");
   private static final Set<String> SECRET_STATES = Set.of("28P01", "28000");
 
   private final String name;
@@ -56,6 +63,7 @@ final class SqlTalk implements AutoCloseable {
     properties.setProperty("connectTimeout", seconds);
     properties.setProperty("socketTimeout", seconds);
     properties.setProperty("ApplicationName", "tolvin");
+    encrypt(to, properties);
     try {
       Connection database = DriverManager.getConnection(to.address(), properties);
       database.setAutoCommit(false);
@@ -71,6 +79,25 @@ final class SqlTalk implements AutoCloseable {
           Kind.UNREACHABLE,
           to.name() + " cannot be reached at " + to.address() + ": " + shortly(e) + ".",
           "It is tried again by itself. Look whether the database runs, and at its address.");
+    }
+  }
+
+  /**
+   * Off this machine, and wherever a certificate is given to check with, the server has to show one
+   * that is valid for its name, before it is told the password.
+   */
+  private static void encrypt(tolvin.core.port.Connection to, Properties properties) {
+    String trusted = to.settings().getOrDefault("trusted-certificate", "");
+    Matcher host = HOST.matcher(to.address());
+    if (trusted.isEmpty() && host.find() && Cleartext.isAllowed(host.group(1))) {
+      return;
+    }
+    properties.setProperty("sslmode", "verify-full");
+    if (trusted.isEmpty()) {
+      properties.setProperty("sslfactory", DefaultJavaSSLFactory.class.getName());
+    } else {
+      properties.setProperty("sslfactory", SingleCertValidatingFactory.class.getName());
+      properties.setProperty("sslfactoryarg", trusted);
     }
   }
 

@@ -71,9 +71,10 @@ public class Accounts {
     row.login = Checks.text(request.login(), "login");
     boolean plain = row.login.matches("[A-Za-z0-9._@-]{1,64}") && !row.login.startsWith("-");
     boolean fits = at.hasSheet() ? row.login.length() <= 200 : plain;
-    if (!fits) {
+    boolean leadsElsewhere = row.login.matches("\\.{1,2}"); // where a login is a part of a path
+    if (!fits || leadsElsewhere) {
       throw Problem.invalid(
-          "A login has 1 to 64 letters, digits, dots, dashes, underscores or @.",
+          "A login has 1 to 64 letters, digits, dots, dashes, underscores or @, and is not . or ..",
           "Give the login as the destination knows it.");
     }
     row.signInMode = request.signInMode() == null ? SignInMode.KEY : request.signInMode();

@@ -17,7 +17,8 @@ import tolvin.service.snapshot.Snapshots;
  */
 @ApplicationScoped
 class Preparation {
-  private static final Duration PATIENCE = Duration.ofSeconds(20);
+  /** How long a person waits for it at most. */
+  static final Duration PATIENCE = Duration.ofSeconds(20);
 
   private final Snapshots snapshots;
   private final Effects effects;

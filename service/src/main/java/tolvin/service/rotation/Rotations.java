@@ -180,7 +180,9 @@ public class Rotations {
     row.plannedAt = now;
     row.approved = new ArrayList<>();
     row.accepted = new ArrayList<>();
-    jobs.add(JobKind.ROTATION, row.id, now);
+    // one that is only planned is prepared by whoever plans it, while they wait
+    boolean waits = direction == Direction.PLANNED;
+    jobs.add(JobKind.ROTATION, row.id, waits ? now.plus(Preparation.PATIENCE) : now);
     return store.add(row);
   }
 

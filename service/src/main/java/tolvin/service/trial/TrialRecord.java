@@ -99,11 +99,11 @@ class TrialRecord {
   @Transactional
   void demandRight(UUID accountId, UUID keyId) {
     AccountRow account = accounts.get(accountId);
-    boolean ownKeyThere =
-        keyId != null
-            && owners.owns(keys.get(keyId).identityId)
-            && placements.live(keyId, accountId).isPresent();
-    if (!ownKeyThere) {
+    boolean isPlaced = keyId != null && placements.live(keyId, accountId).isPresent();
+    if (keyId != null) {
+      owners.demandSight(keys.get(keyId).identityId); // whose key it is, is told to nobody else
+    }
+    if (!isPlaced) {
       owners.demandSight(account.identityId);
     }
   }

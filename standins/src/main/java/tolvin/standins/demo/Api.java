@@ -58,6 +58,21 @@ public final class Api {
     }
   }
 
+  /** The service's numbers, in the text form of Prometheus. */
+  public String metrics() throws IOException {
+    try {
+      return http.send(
+              HttpRequest.newBuilder(URI.create(url + "/q/metrics"))
+                  .header("Authorization", "Bearer " + token)
+                  .build(),
+              HttpResponse.BodyHandlers.ofString())
+          .body();
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IOException("interrupted", e);
+    }
+  }
+
   /** Reads. */
   public JsonNode get(String path) throws IOException {
     return accepted("GET", path, null);
