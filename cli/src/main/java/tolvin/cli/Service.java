@@ -22,12 +22,16 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Properties;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 import tolvin.api.Json;
 import tolvin.api.Page;
 import tolvin.api.ProblemView;
+import tolvin.api.people.SessionView;
+import tolvin.api.people.SignInRequest;
 import tolvin.core.key.PrivateKeyText;
 
 /** The service's HTTP API. What it does is described by the OpenAPI document. */
@@ -48,11 +52,13 @@ final class Service {
   private static final String JSON_TYPE = "application/json";
 
   private final String url;
-  private final String token;
 
-  private Service(String url, String token) {
+  /** What says who asks: a token, or a session's cookie with its own header beside. */
+  private final Map<String, String> who;
+
+  private Service(String url, Map<String, String> who) {
     this.url = url;
-    this.token = token;
+    this.who = who;
   }
 
   /** The service that the environment, or the start command's file, names. */
@@ -74,7 +80,48 @@ final class Service {
       throw new Refused(
           "No service is known. Start one with ./start, or set TOLVIN_URL and TOLVIN_TOKEN.");
     }
-    return new Service(url, token);
+    return new Service(url, Map.of("Authorization", "Bearer " + token));
+  }
+
+  /** The same service, asked by a person who signs in with their password. */
+  Service signedIn(String login, char[] password) throws Refused {
+    HttpResponse<byte[]> answer =
+        answer(
+            request("/session")
+                .header("Content-Type", JSON_TYPE)
+                .POST(
+                    HttpRequest.BodyPublishers.ofByteArray(
+                        written(new SignInRequest(login, new String(password)))))
+                .build());
+    String cookie =
+        answer.headers().allValues("Set-Cookie").stream()
+            .map(text -> text.replaceAll(";.*", ""))
+            .collect(Collectors.joining("; "));
+    String csrf = read(answer.body(), SessionView.class).csrf();
+    return new Service(url, Map.of("Cookie", cookie, "X-Tolvin-Csrf", csrf));
+  }
+
+  private HttpRequest.Builder request(String path) {
+    HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(url + "/api/v1" + path));
+    who.forEach(request::header);
+    return request.timeout(Duration.ofMinutes(5));
+  }
+
+  private HttpResponse<byte[]> answer(HttpRequest request) throws Refused {
+    try {
+      HttpResponse<byte[]> response = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
+      if (response.statusCode() >= 400) {
+        throw new Refused(said(response));
+      }
+      return response;
+    } catch (ConnectException e) {
+      throw new Refused("The service at " + url + " does not answer. Start it with ./start.");
+    } catch (IOException e) {
+      throw new Refused("The service at " + url + " could not be asked: " + e.getMessage());
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new Refused("Interrupted.");
+    }
   }
 
   <T> T get(String path, Class<T> type) throws Refused {
@@ -95,11 +142,7 @@ final class Service {
   void copy(String path, OutputStream out) throws Refused {
     try {
       HttpResponse<InputStream> response =
-          http.send(
-              HttpRequest.newBuilder(URI.create(url + "/api/v1" + path))
-                  .header("Authorization", "Bearer " + token)
-                  .build(),
-              HttpResponse.BodyHandlers.ofInputStream());
+          http.send(request(path).build(), HttpResponse.BodyHandlers.ofInputStream());
       try (InputStream in = response.body()) {
         if (response.statusCode() >= 400) {
           in.readAllBytes();
@@ -279,29 +322,13 @@ final class Service {
     if (secret.isPresent()) {
       throw new Refused(secret.get().whole());
     }
-    try {
-      HttpRequest.Builder request =
-          HttpRequest.newBuilder(URI.create(url + "/api/v1" + path))
-              .timeout(Duration.ofMinutes(5))
-              .header("Authorization", "Bearer " + token)
-              .header("Content-Type", type)
-              .method(method, HttpRequest.BodyPublishers.ofByteArray(bytes));
-      if (version != null) {
-        request.header("If-Match", '"' + version + '"');
-      }
-      HttpResponse<byte[]> response =
-          http.send(request.build(), HttpResponse.BodyHandlers.ofByteArray());
-      if (response.statusCode() >= 400) {
-        throw new Refused(said(response));
-      }
-      return response.body();
-    } catch (ConnectException e) {
-      throw new Refused("The service at " + url + " does not answer. Start it with ./start.");
-    } catch (IOException e) {
-      throw new Refused("The service at " + url + " could not be asked: " + e.getMessage());
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new Refused("Interrupted.");
+    HttpRequest.Builder request =
+        request(path)
+            .header("Content-Type", type)
+            .method(method, HttpRequest.BodyPublishers.ofByteArray(bytes));
+    if (version != null) {
+      request.header("If-Match", '"' + version + '"');
     }
+    return answer(request.build()).body();
   }
 }

@@ -46,8 +46,11 @@ final class TokenCommands {
   @Command(
       name = "add",
       mixinStandardHelpOptions = true,
-      description = "Make a token; it is shown this once.",
-      footer = {"", "Example: tolvin token add 'nightly report' --life P30D"})
+      description = {
+        "Make a token for yourself; it is shown this once. It asks for your password: a token cannot make",
+        "another one, so that whoever finds one has only that."
+      },
+      footer = {"", "Example: tolvin token add 'nightly report' --login isla --life P30D"})
   static final class Add implements Callable<Integer> {
     @Mixin private Show show;
 
@@ -61,10 +64,25 @@ final class TokenCommands {
         description = "How long it lives. Default: P90D.")
     private String life;
 
+    @Option(
+        names = "--login",
+        required = true,
+        paramLabel = "LOGIN",
+        description = "As whom you sign in to Tolvin.")
+    private String login;
+
+    @Option(
+        names = "--password-file",
+        paramLabel = "FILE",
+        description = "Your password, the first line of a file. Default: you are asked.")
+    private String passwordFile;
+
     @Override
     public Integer call() throws Refused {
+      Service you =
+          Service.open().signedIn(login, Secret.ask("Password of " + login, passwordFile));
       show.one(
-          Service.open().post("/tokens", new TokenRequest(name, life), NewTokenView.class),
+          you.post("/tokens", new TokenRequest(name, life), NewTokenView.class),
           column("Token", NewTokenView::token),
           column("Name", NewTokenView::name),
           column("Expires", NewTokenView::expiresAt));

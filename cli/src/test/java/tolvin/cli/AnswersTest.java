@@ -170,7 +170,7 @@ class AnswersTest {
             "sweep run ID --no-wait",
             "tie add ID ID --expected-interval PT1H",
             "tie change ID --forget-learned",
-            "token add x --life P30D",
+            "token add x --life P30D --login isla --password-file DIR/log",
             "user add x --identity ID",
             "compromised add --name x DIR/key.pub",
             "compromised remove ID",

@@ -189,8 +189,20 @@ class ApiTest {
   @Test
   void tokensAreShownOnceAndStoredHashed() throws Exception {
     String token =
-        api().body(Map.of("name", "nightly", "life", "P1D")).post("/api/v1/tokens").path("token");
+        Caller.session()
+            .body(Map.of("name", "nightly", "life", "P1D"))
+            .post("/api/v1/tokens")
+            .path("token");
     given().auth().oauth2(token).get("/api/v1/keys").then().statusCode(200);
+    given()
+        .auth()
+        .oauth2(token)
+        .contentType(ContentType.JSON)
+        .body(Map.of("name", "another", "life", "P365D"))
+        .post("/api/v1/tokens")
+        .then()
+        .statusCode(403)
+        .body("type", containsString("session-needed"));
     assertThat(PostgresForTests.postgres.dump()).doesNotContain(token);
     String id = api().get("/api/v1/tokens").path("items.find { it.name == 'nightly' }.id");
     api().delete("/api/v1/tokens/" + id).then().statusCode(204);

@@ -25,6 +25,19 @@ final class Caller {
     return given().filter(Contract.CHECKED).auth().oauth2(token()).contentType(ContentType.JSON);
   }
 
+  /** The first administrator, signed in with their password. */
+  static RequestSpecification session() {
+    var session =
+        given()
+            .contentType(ContentType.JSON)
+            .body(Map.of("login", "admin", "password", "four words of iron"))
+            .post("/api/v1/session");
+    return given()
+        .contentType(ContentType.JSON)
+        .cookies(session.cookies())
+        .header("X-Tolvin-Csrf", session.<String>path("csrf"));
+  }
+
   static String token() {
     try (var in = Files.newInputStream(PostgresForTests.data.resolve("first-sign-in.properties"))) {
       Properties properties = new Properties();

@@ -90,7 +90,6 @@ public class ReplyResource {
   private static RestResponse<String> answer(String html, int status) {
     return RestResponse.ResponseBuilder.<String>create(status)
         .entity(html)
-        .header("Cache-Control", "no-store")
         .header("X-Robots-Tag", "noindex")
         .build();
   }

@@ -59,7 +59,6 @@ public class MadeKeyResource {
     byte[] file = made.download(id, passphrase, request == null ? null : request.form());
     return Response.ok(file, MediaType.APPLICATION_OCTET_STREAM)
         .header("Content-Disposition", "attachment; filename=\"id_tolvin\"")
-        .header("Cache-Control", "no-store")
         .build();
   }
 }

@@ -10,6 +10,7 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.core.Context;
+import jakarta.ws.rs.core.MediaType;
 import jakarta.ws.rs.core.NewCookie;
 import jakarta.ws.rs.core.Response;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
@@ -35,7 +36,10 @@ public class SessionResource {
   @PermitAll
   @APIResponse(
       responseCode = "200",
-      content = @Content(schema = @Schema(implementation = SessionView.class)))
+      content =
+          @Content(
+              mediaType = MediaType.APPLICATION_JSON,
+              schema = @Schema(implementation = SessionView.class)))
   public Response signIn(SignInRequest body, @Context HttpServerRequest request) {
     SignInRequest given = body == null ? new SignInRequest("", "") : body;
     SocketAddress from = request.remoteAddress();

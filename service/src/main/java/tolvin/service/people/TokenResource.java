@@ -14,6 +14,7 @@ import tolvin.api.people.NewTokenView;
 import tolvin.api.people.TokenRequest;
 import tolvin.api.people.TokenView;
 import tolvin.service.problem.Checks;
+import tolvin.service.problem.Problem;
 import tolvin.service.web.Role;
 
 /** API tokens. */
@@ -38,6 +39,15 @@ public class TokenResource {
   /** Makes a token for the caller; it is shown this once. */
   @POST
   public NewTokenView addToken(TokenRequest request) {
+    People.Guest guest = caller.getAttribute(GuestAuthentication.GUEST);
+    if (guest.session() == null) {
+      throw new Problem(
+          403,
+          "session-needed",
+          "Sign-in needed",
+          "A token is made by a person who signed in with their password, not with another token.",
+          "Use tolvin token add, which asks for it, or the console.");
+    }
     return people.makeToken(
         caller.getPrincipal().getName(),
         request.name(),

@@ -25,9 +25,7 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Set;
 import java.util.UUID;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
-import java.util.concurrent.atomic.AtomicInteger;
 import javax.net.ssl.SSLPeerUnverifiedException;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
@@ -37,6 +35,7 @@ import tolvin.service.job.Wakening;
 import tolvin.service.record.destination.DestinationRow;
 import tolvin.service.record.destination.DestinationStore;
 import tolvin.service.store.ClockStore;
+import tolvin.service.web.Crowd;
 
 /**
  * Takes sign-in lines that servers send by syslog: RFC 5424 over TCP, framed as RFC 6587 says, and
@@ -75,8 +74,7 @@ public class SyslogListener {
   private final Optional<String> senders;
   private final List<String> relays;
   private final List<NetServer> servers = new ArrayList<>();
-  private final AtomicInteger all = new AtomicInteger();
-  private final Map<String, AtomicInteger> connections = new ConcurrentHashMap<>();
+  private final Crowd crowd = new Crowd(MOST_CONNECTIONS, MOST_OF_ADDRESS);
 
   SyslogListener(
       Vertx vertx,
@@ -150,16 +148,8 @@ public class SyslogListener {
   /** A server keeps one connection, a relay a few: more of one address is somebody else's doing. */
   private void begin(NetSocket socket) {
     String from = socket.remoteAddress().hostAddress();
-    AtomicInteger ofThis = connections.computeIfAbsent(from, address -> new AtomicInteger());
-    boolean tooMany = all.incrementAndGet() > MOST_CONNECTIONS;
-    tooMany |= ofThis.incrementAndGet() > MOST_OF_ADDRESS;
-    Runnable leave =
-        () -> {
-          all.decrementAndGet();
-          if (ofThis.decrementAndGet() <= 0) {
-            connections.remove(from, ofThis);
-          }
-        };
+    boolean tooMany = !crowd.enter(from);
+    Runnable leave = () -> crowd.leave(from);
     if (tooMany) {
       leave.run();
       socket.close();

@@ -13,9 +13,6 @@ import io.vertx.ext.web.impl.RoutingContextInternal;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import java.time.Duration;
-import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
 import tolvin.service.problem.Problem;
 
@@ -59,8 +56,7 @@ public class RequestLimits {
   private final Vertx vertx;
   private final AtomicLong bytes = new AtomicLong();
   private final AtomicLong anonymousBytes = new AtomicLong();
-  private final AtomicInteger atOnce = new AtomicInteger();
-  private final Map<String, AtomicInteger> ofAddress = new ConcurrentHashMap<>();
+  private final Crowd crowd = new Crowd(AT_ONCE, AT_ONCE_OF_ADDRESS);
 
   RequestLimits(Vertx vertx) {
     this.vertx = vertx;
@@ -77,25 +73,12 @@ public class RequestLimits {
       context.next(); // whoever restarts the service for not being well must hear that it is
       return;
     }
-    String credentials =
-        context.request().getHeader("Authorization") == null
-                && context.request().getHeader("Cookie") == null
-            ? address(context)
-            : null;
-    AtomicInteger ofThis =
-        credentials == null
-            ? null
-            : ofAddress.computeIfAbsent(credentials, address -> new AtomicInteger());
-    boolean tooMany =
-        atOnce.incrementAndGet() > AT_ONCE | ofThis != null
-            && ofThis.incrementAndGet() > AT_ONCE_OF_ADDRESS;
-    context.addEndHandler(
-        ended -> {
-          atOnce.decrementAndGet();
-          if (ofThis != null && ofThis.decrementAndGet() <= 0) {
-            ofAddress.remove(credentials, ofThis);
-          }
-        });
+    boolean showsWho =
+        context.request().getHeader("Authorization") != null
+            || context.request().getHeader("Cookie") != null;
+    String stranger = showsWho ? null : address(context);
+    boolean tooMany = !crowd.enter(stranger);
+    context.addEndHandler(ended -> crowd.leave(stranger));
     if (tooMany) {
       refuse(
           context, 503, "busy", "There are too many requests at once.", "Try again in a second.");
