@@ -98,6 +98,9 @@ final class Service {
             .map(text -> text.replaceAll(";.*", ""))
             .collect(Collectors.joining("; "));
     String csrf = read(answer.body(), SessionView.class).csrf();
+    if (!(csrf + cookie).matches("[\\w=;. -]*")) {
+      throw new Refused("The service at " + url + " began a session that is none of Tolvin's.");
+    }
     return new Service(url, Map.of("Cookie", cookie, "X-Tolvin-Csrf", csrf));
   }
 
