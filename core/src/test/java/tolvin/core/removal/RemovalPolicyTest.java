@@ -258,4 +258,18 @@ class RemovalPolicyTest {
             Loss.Breaks.class,
             broken -> assertThat(broken.sentence()).startsWith("boats → boats@sftp could not"));
   }
+
+  /** What a person read may be overruled by them; what nobody knows or may do now may not. */
+  @Test
+  void onlyWhatAPersonCanJudgeIsOverruled() {
+    Loss breaks = new Loss.Breaks(null);
+    Loss used = new Loss.UsedLately(null);
+    Loss unsettled = new Loss.Unsettled("boats@sftp", NOW);
+    Loss old = new Loss.NotReadLately("boats@sftp");
+    Loss stopped = new Loss.Stopped(null);
+    List<Loss> all = List.of(breaks, used, unsettled, old, stopped);
+    assertThat(Loss.open(all, false)).isEqualTo(all);
+    assertThat(Loss.open(all, true)).containsExactly(unsettled, old, stopped);
+    assertThat(old.sentence()).isEqualTo("boats@sftp has to be read again first.");
+  }
 }
