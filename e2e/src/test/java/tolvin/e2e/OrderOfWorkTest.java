@@ -28,7 +28,13 @@ class OrderOfWorkTest {
 
   @AfterEach
   void notOneUploadFailed() {
-    assertThat(site.uploads()).contains("timetable succeeded=").doesNotContain("last-failure");
+    Ports.await(
+        "the clients upload",
+        Duration.ofSeconds(60),
+        () ->
+            Files.exists(site.data().resolve("demo/uploads.txt"))
+                && site.uploads().contains("timetable succeeded="));
+    assertThat(site.uploads()).doesNotContain("last-failure");
   }
 
   /** Other users of the machine read neither logs nor passwords. */
