@@ -1,6 +1,5 @@
 package tolvin.service.rotation;
 
-import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.time.Duration;
 import java.util.Optional;
@@ -9,8 +8,6 @@ import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Decision;
 import tolvin.core.rotation.Effect;
 import tolvin.service.effect.Effects;
-import tolvin.service.job.JobKind;
-import tolvin.service.job.Jobs;
 import tolvin.service.snapshot.Situation;
 import tolvin.service.snapshot.Snapshots;
 
@@ -20,32 +17,20 @@ import tolvin.service.snapshot.Snapshots;
  */
 @ApplicationScoped
 class Preparation {
-  /** How long a person waits for it at most. */
-  static final Duration PATIENCE = Duration.ofSeconds(20);
+  private static final Duration PATIENCE = Duration.ofSeconds(20);
 
   private final Snapshots snapshots;
   private final Effects effects;
-  private final Jobs jobs;
 
-  Preparation(Snapshots snapshots, Effects effects, Jobs jobs) {
+  Preparation(Snapshots snapshots, Effects effects) {
     this.snapshots = snapshots;
     this.effects = effects;
-    this.jobs = jobs;
   }
 
   /**
    * Prepares a rotation as far as that is possible within a few seconds; changes nothing outside.
    */
   void prepare(UUID rotation) {
-    try {
-      prepareNow(rotation);
-    } finally {
-      // the runner goes on from here, and says what it waits for
-      QuarkusTransaction.requiringNew().run(() -> jobs.wake(JobKind.ROTATION, rotation));
-    }
-  }
-
-  private void prepareNow(UUID rotation) {
     long end = System.nanoTime() + PATIENCE.toNanos();
     while (System.nanoTime() - end < 0) {
       Situation situation = snapshots.situation(rotation);

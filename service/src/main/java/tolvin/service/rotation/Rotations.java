@@ -180,9 +180,7 @@ public class Rotations {
     row.plannedAt = now;
     row.approved = new ArrayList<>();
     row.accepted = new ArrayList<>();
-    // one that is only planned is prepared by whoever plans it, while they wait
-    boolean waits = direction == Direction.PLANNED;
-    jobs.add(JobKind.ROTATION, row.id, waits ? now.plus(Preparation.PATIENCE) : now);
+    jobs.add(JobKind.ROTATION, row.id, now);
     return store.add(row);
   }
 
