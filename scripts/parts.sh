@@ -30,8 +30,9 @@ ran_in() {
 
 # Runs one part with its output in a log, and writes down how it ended. A part in which nothing ran has failed.
 run_part() {
-  local name=$1 begun=$SECONDS status=0 ran TIMEFORMAT='%U %S'
-  { time (eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?; } 2>"$logs/$name.cpu"
+  local name=$1 begun=$SECONDS status=0 ran
+  (eval "${commands[$name]}") >"$logs/$name.log" 2>&1 || status=$?
+  times >"$logs/$name.cpu" # its second line: of the children, as 1m2.345s, user and system
   ran=$(ran_in "$logs/$name.log")
   ran=${ran:-0}
   if [[ $status -eq 0 && $ran -eq 0 ]]; then
@@ -39,7 +40,7 @@ run_part() {
     status=1
   fi
   printf '%s %s %s %s\n' "$status" "$ran" "$((SECONDS - begun))" \
-    "$(awk '{ print int($1 + $2) }' "$logs/$name.cpu")" >"$logs/$name.ended"
+    "$(awk -F '[ms ]+' 'NR == 2 { print int($1 * 60 + $2 + $3 * 60 + $4) }' "$logs/$name.cpu")" >"$logs/$name.ended"
   if [[ $status -eq 0 ]]; then
     printf '✓ %s: %s tests, %s s\n' "$name" "$ran" "$((SECONDS - begun))"
   else
