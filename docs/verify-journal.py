@@ -62,8 +62,8 @@ def check(lines, known, key):
     key = base64.b64decode(key or head["key"])[-32:]
     number, before = head["from"], bytes.fromhex(head["link"])
     last_signed, least, renamed = number, known[0] if known else 0, set()
-    if known and known[0] == number and known[1] != before:
-        return number, before, f"Entry {number} is not what was sealed."
+    if known and known[0] <= number and known != (number, before):
+        return number, before, f"Entry {known[0] + 1} is missing." if known[0] < number else f"Entry {number} is not what was sealed."
     ended = False
     for e in map(json.loads, lines):
         if "person" in e:

@@ -48,13 +48,8 @@ final class JournalFile {
       CheckPoint before =
           new CheckPoint(head.path("from").asLong(), hex(head.path("link").asText()));
       String checkedWith = key.orElse(head.path("key").asText());
-      Audit audit =
-          new Audit(
-              Seals.key(Base64.getDecoder().decode(checkedWith)),
-              from.filter(known -> known.number() >= before.number()).isPresent()
-                      && from.get().number() == before.number()
-                  ? from.get()
-                  : before);
+      Audit audit = new Audit(Seals.key(Base64.getDecoder().decode(checkedWith)), before);
+      from.ifPresent(audit::compare);
       long atLeast = from.map(CheckPoint::number).orElse(0L);
       boolean ended = false;
       for (String line = lines.readLine(); line != null; line = lines.readLine()) {

@@ -176,6 +176,18 @@ class JournalFileTest {
     shortened.add(end.put("end", 2 * BATCH).put("link", Chain.shown(links.get(14))).toString());
     agreed(shortened, Optional.empty(), null);
     agreed(shortened, Optional.of(20), "The journal is cut off behind entry 14.");
+    List<String> later = new ArrayList<>(lines.subList(0, 4));
+    later.set(
+        0,
+        lines
+            .get(0)
+            .replace("\"from\":0", "\"from\":20")
+            .replace(Chain.shown(Chain.START), Chain.shown(links.get(20))));
+    later.addAll(lines.subList(4 + 20, lines.size()));
+    agreed(later, Optional.of(20), null);
+    agreed(later, Optional.of(10), "Entry 11 is missing.");
+    later.set(0, later.get(0).replace(Chain.shown(links.get(20)), Chain.shown(Chain.START)));
+    agreed(later, Optional.of(20), "Entry 20 is not what was sealed.");
   }
 
   @Test

@@ -62,6 +62,7 @@ public final class Audit {
 
   private final PublicKey key;
   private final Map<String, Boolean> persons = new HashMap<>();
+  private final long begun;
   private long number;
   private byte[] link;
   private long signed;
@@ -75,6 +76,7 @@ public final class Audit {
    */
   public Audit(PublicKey key, CheckPoint from) {
     this.key = key;
+    this.begun = from.number();
     this.number = from.number();
     this.link = from.link();
     this.signed = from.number();
@@ -130,11 +132,16 @@ public final class Audit {
   }
 
   /**
-   * Compares with a link that is known from elsewhere, once the entry is reached that it stands
-   * for.
+   * Compares with a link that is known from elsewhere: at the beginning, and once the entry is
+   * reached that it stands for.
    */
   public void compare(CheckPoint known) {
-    if (finding == null && known.number() == number && !MessageDigest.isEqual(known.link(), link)) {
+    if (finding != null) {
+      return;
+    }
+    if (known.number() < begun) {
+      finding = new Finding(known.number() + 1, Fault.MISSING);
+    } else if (known.number() == number && !MessageDigest.isEqual(known.link(), link)) {
       finding = new Finding(number, Fault.EDITED);
     }
   }
