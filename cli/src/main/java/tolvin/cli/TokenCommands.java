@@ -48,7 +48,7 @@ final class TokenCommands {
       mixinStandardHelpOptions = true,
       description = {
         "Make a token for yourself; it is shown this once. It asks for your password: a token cannot make",
-        "another one, so that whoever finds one has only that."
+        "another one, so a token that is found stays one."
       },
       footer = {"", "Example: tolvin token add 'nightly report' --login isla --life P30D"})
   static final class Add implements Callable<Integer> {

@@ -56,7 +56,7 @@ class StructureTest {
     never("tolvin.service..", "tolvin.standins..", "tolvin.cli..");
   }
 
-  /** Whoever reads a package needs to know what it stands on, and nothing that stands on it. */
+  /** A reader of a package needs to know what it stands on, and nothing that stands on it. */
   @Test
   void noPackageDependsOnItselfThroughOthers() {
     for (String module : List.of("core", "connectors", "service")) {

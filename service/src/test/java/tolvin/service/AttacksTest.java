@@ -144,7 +144,7 @@ class AttacksTest {
   // ---- rewriting history, with the database's own rights
 
   @Test
-  void whoeverWritesTheDatabaseCannotRewriteTheJournal() {
+  void aWriterOfTheDatabaseCannotRewriteTheJournal() {
     Caller.addIdentity();
     while (sealer.seal() > 0) {
       continue; // until all is sealed

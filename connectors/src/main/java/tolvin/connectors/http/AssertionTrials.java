@@ -114,7 +114,7 @@ public final class AssertionTrials implements TrialPort {
     }
   }
 
-  /** Whoever reads an assertion on its way can use it, for as long as it is valid. */
+  /** Anybody who reads an assertion on its way can use it, for as long as it is valid. */
   private static URI endpoint(String name, String target) throws PortException {
     try {
       URI uri = new URI(target);

@@ -51,14 +51,14 @@ public final class SheetFamily implements DestinationFamily {
   /**
    * How a destination is reached.
    *
-   * @param secret with what; empty for whoever needs no secret of Tolvin's
+   * @param secret with what; empty where none of Tolvin's is needed
    */
   public static Connection connection(Attached at, String secret) {
     return new Connection(
         at.name(), at.sheet().orElseThrow(), at.address(), at.settings(), at.user(), secret);
   }
 
-  /** An account as its sheet describes it; whoever signs in there needs no secret of Tolvin's. */
+  /** An account as its sheet describes it; a sign-in there needs no secret of Tolvin's. */
   private static OnSystem described(Attached at, String kind, String login) {
     return new OnSystem(connection(at, ""), kind, login, "");
   }

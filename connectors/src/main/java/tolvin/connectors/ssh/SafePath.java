@@ -12,7 +12,7 @@ import tolvin.core.port.PortException.Kind;
 
 /**
  * Whether a path stays what it is between a look and a change. SFTP names files by path, again at
- * every step; whoever owns a directory on the way can lead the second step elsewhere, with the
+ * every step; the owner of a directory on the way can lead the second step elsewhere, with the
  * rights of Tolvin's login. So every directory on the way has to belong to root or to that login,
  * and nobody else may write into it, as sshd asks for with StrictModes (sshd_config(5)); a symbolic
  * link on the way has to be root's or the login's own. Of a file in the login's own home directory

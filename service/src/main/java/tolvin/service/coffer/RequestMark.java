@@ -11,7 +11,7 @@ import tolvin.service.store.ClockStore;
 
 /**
  * Tells whether two requests are the same without keeping either: HMAC-SHA-256 (RFC 2104) with a
- * key from the coffer, so that whoever reads the database cannot try out what a request may have
+ * key from the coffer, so that a reader of the database cannot try out what a request may have
  * held.
  */
 @ApplicationScoped

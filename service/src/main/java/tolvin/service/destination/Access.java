@@ -72,33 +72,12 @@ public class Access {
   }
 
   /** Takes out of the coffer only what its family asks for, and that once. */
-  private final class Known implements Attached {
-    private final DestinationRow row;
+  private final class Known extends AttachedRow {
     private final Map<String, Login> logins = new HashMap<>();
     private String secret;
 
     Known(DestinationRow row) {
-      this.row = row;
-    }
-
-    @Override
-    public String name() {
-      return row.name;
-    }
-
-    @Override
-    public String host() {
-      return row.host;
-    }
-
-    @Override
-    public int port() {
-      return row.port;
-    }
-
-    @Override
-    public String address() {
-      return row.address;
+      super(row);
     }
 
     @Override
@@ -107,31 +86,11 @@ public class Access {
     }
 
     @Override
-    public Map<String, String> settings() {
-      return row.settings;
-    }
-
-    @Override
-    public String user() {
-      return row.connectUser;
-    }
-
-    @Override
     public String secret() {
       if (secret == null) {
         secret = inTransaction(() -> coffer.takeText(Coffer.CONNECTION_SECRET, row.id).orElse(""));
       }
       return secret;
-    }
-
-    @Override
-    public Optional<String> managementLogin() {
-      return Optional.ofNullable(row.managementLogin);
-    }
-
-    @Override
-    public String keysPath() {
-      return row.keysPath;
     }
 
     @Override

@@ -13,7 +13,6 @@ import tolvin.api.sheet.SettingView;
 import tolvin.connectors.Families;
 import tolvin.core.estate.Family;
 import tolvin.core.key.PublicKey;
-import tolvin.core.port.Attached;
 import tolvin.core.port.DestinationFamily;
 import tolvin.core.port.FamilyForm;
 import tolvin.core.port.FamilyForm.Setting;
@@ -141,50 +140,22 @@ class FamilyDestinations {
   }
 
   /** A destination that is asked for; nothing is reached through it. */
-  private record Asked(DestinationRow row, String secret) implements Attached {
-    @Override
-    public String name() {
-      return row.name;
+  private static final class Asked extends AttachedRow {
+    private final String secret;
+
+    Asked(DestinationRow row, String secret) {
+      super(row);
+      this.secret = secret;
     }
 
     @Override
-    public String host() {
-      return row.host;
-    }
-
-    @Override
-    public int port() {
-      return row.port;
-    }
-
-    @Override
-    public String address() {
-      return row.address;
+    public String secret() {
+      return secret;
     }
 
     @Override
     public Optional<SystemSheet> sheet() {
       return Optional.empty();
-    }
-
-    @Override
-    public Map<String, String> settings() {
-      return row.settings;
-    }
-
-    @Override
-    public String user() {
-      return row.connectUser;
-    }
-
-    @Override
-    public Optional<String> managementLogin() {
-      return Optional.ofNullable(row.managementLogin);
-    }
-
-    @Override
-    public String keysPath() {
-      return row.keysPath;
     }
 
     @Override
@@ -195,12 +166,6 @@ class FamilyDestinations {
     @Override
     public Login login(String user) {
       throw new IllegalStateException(row.name + " is not attached yet");
-    }
-
-    /** Never shows the secret. */
-    @Override
-    public String toString() {
-      return row.name;
     }
   }
 }

@@ -18,7 +18,7 @@ import tolvin.core.journal.Audit.CheckPoint;
 
 /**
  * The last seal of this instance, kept outside of the database in {@code journal-anchor} in the
- * data directory: whoever writes the database cannot shorten or rewrite what was sealed before
+ * data directory: somebody who writes the database cannot shorten or rewrite what was sealed before
  * without its being noticed. A journal that was restored from a back-up is shorter, too; an
  * administrator who knows why removes the file.
  */

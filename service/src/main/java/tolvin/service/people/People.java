@@ -203,7 +203,8 @@ public class People {
   }
 
   /**
-   * Whoever mistypes may have typed a password where the login belongs: only known ones are kept.
+   * Somebody who mistypes may have typed a password where the login belongs: only known ones are
+   * kept.
    */
   private boolean refused(String login, String address) {
     Optional<UserRow> user = store.byLogin(login);

@@ -9,7 +9,7 @@ import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 
 /**
- * Slows down whoever guesses passwords, and nobody else: failures are counted for a name from one
+ * Slows down people who guess passwords, and nobody else: failures are counted for a name from one
  * address, and for an address, and are forgotten with time. A name alone is never locked, so that
  * nobody can keep its owner out; whether there is such a user makes no difference to any answer.
  */

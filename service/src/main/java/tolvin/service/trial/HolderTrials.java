@@ -184,7 +184,7 @@ public class HolderTrials {
 
   private void proven(PlacementRow placement) {
     placement.proven(clock.now());
-    jobs.wake(JobKind.PLACEMENT, placement.id); // whoever was asked may have registered it
+    jobs.wake(JobKind.PLACEMENT, placement.id); // the person who was asked may have registered it
     wakening.all();
   }
 

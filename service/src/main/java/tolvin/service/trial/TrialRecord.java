@@ -92,7 +92,8 @@ class TrialRecord {
   }
 
   /**
-   * Whoever is no administrator may try their own accounts, and their own keys where these stand.
+   * Somebody who is no administrator may try their own accounts, and their own keys where these
+   * stand.
    *
    * @throws Problem if it is neither
    */

@@ -19,7 +19,7 @@ import tolvin.service.problem.Problem;
 /**
  * Takes in requests before anybody works on them, so that nobody can stop the service by sending
  * much, slowly, or often. A body is collected without holding a thread, within a size, a time and a
- * sum of all bodies; whoever did not sign in has a small share of each.
+ * sum of all bodies; a caller who did not sign in has a small share of each.
  */
 @ApplicationScoped
 public class RequestLimits {
@@ -70,7 +70,7 @@ public class RequestLimits {
   /** Counts a request in, and out when it was answered or given up. */
   private void count(RoutingContext context) {
     if (context.normalizedPath().startsWith(HEALTH)) {
-      context.next(); // whoever restarts the service for not being well must hear that it is
+      context.next(); // a supervisor that restarts what is not well must hear that it is
       return;
     }
     boolean showsWho =

@@ -46,8 +46,8 @@ public record Installation(Path data) {
   }
 
   /**
-   * Makes its directories, closed to everybody else: whoever runs the servers beneath may pass
-   * through to its own, and list nothing.
+   * Makes its directories, closed to everybody else: the user that runs the servers beneath may
+   * pass through to its own, and list nothing.
    */
   void make() throws IOException {
     boolean othersRunServers = "root".equals(System.getProperty("user.name"));
