@@ -101,10 +101,10 @@ final class JournalCommands {
   @Command(
       name = "export",
       mixinStandardHelpOptions = true,
-      description = {
-        "Write the sealed entries to a file, as JSON Lines with seals and the key to check them with.",
-        "Anybody can check the file without Tolvin; keep it where Tolvin's administrators cannot write."
-      },
+      description =
+          "Write the sealed entries to a file, as JSON Lines with seals and the key to check them with."
+              + " Anybody can check the file without Tolvin; keep it where Tolvin's administrators"
+              + " cannot write.",
       footer = {"", "Example: tolvin journal export journal.jsonl"})
   static final class Export implements Callable<Integer> {
     @Parameters(
@@ -142,14 +142,14 @@ final class JournalCommands {
   @Command(
       name = "verify",
       mixinStandardHelpOptions = true,
-      description = {
-        "Check an exported journal, without the service: every link, signature and name. Says which is",
-        "the first entry that was edited, is missing or repeated, or behind which the journal is cut off."
-      },
+      description =
+          "Check an exported journal, without the service: every link, signature and name. Says which"
+              + " is the first entry that was edited, is missing or repeated, or behind which the"
+              + " journal is cut off.",
       footer = {
         "",
-        "Without --key the file is checked with the key that it brings, which shows damage but not who",
-        "wrote it: keep the key from a first export, and give it from then on.",
+        "Without --key the file is checked with the key that it brings, which shows damage but not who"
+            + " wrote it: keep the key from a first export, and give it from then on.",
         "Example: tolvin journal verify journal.jsonl --from 1200:9f2c… --key MCowBQYDK2VwAyEA…"
       })
   static final class Verify implements Callable<Integer> {

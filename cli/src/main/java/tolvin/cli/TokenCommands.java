@@ -46,10 +46,9 @@ final class TokenCommands {
   @Command(
       name = "add",
       mixinStandardHelpOptions = true,
-      description = {
-        "Make a token for yourself; it is shown this once. It asks for your password: a token cannot make",
-        "another one, so a token that is found stays one."
-      },
+      description =
+          "Make a token for yourself; it is shown this once. It asks for your password: a token cannot"
+              + " make another one.",
       footer = {"", "Example: tolvin token add 'nightly report' --login isla --life P30D"})
   static final class Add implements Callable<Integer> {
     @Mixin private Show show;
