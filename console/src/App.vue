@@ -3,6 +3,8 @@ import { ConfigProvider, theme } from "ant-design-vue";
 import { computed, watchEffect } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import Mark from "./parts/Mark.vue";
+import PasswordQuestion from "./parts/PasswordQuestion.vue";
+import { OPEN } from "./router";
 import { useSession } from "./session";
 
 const session = useSession();
@@ -19,6 +21,7 @@ const everything = [
   { to: "/rotations", name: "Rotations" },
   { to: "/rulebook", name: "Rulebook" },
   { to: "/journal", name: "Journal" },
+  { to: "/people", name: "People" },
 ];
 
 const places = computed(() =>
@@ -52,7 +55,7 @@ async function leave(): Promise<void> {
 
 <template>
   <ConfigProvider :theme="look">
-    <div v-if="session.who && route.path !== '/sign-in'" class="frame">
+    <div v-if="session.who && !OPEN.includes(route.path)" class="frame">
       <header class="top">
         <RouterLink to="/today" class="name"><Mark /> Tolvin</RouterLink>
         <nav aria-label="Pages">
@@ -68,7 +71,7 @@ async function leave(): Promise<void> {
           >
             {{ session.dark ? "☀ light" : "☾ dark" }}
           </button>
-          <span>{{ session.who.name }}</span>
+          <RouterLink to="/me">{{ session.who.name }}</RouterLink>
           <button type="button" @click="leave()">Sign out</button>
         </div>
       </header>
@@ -77,6 +80,7 @@ async function leave(): Promise<void> {
       </main>
     </div>
     <RouterView v-else />
+    <PasswordQuestion />
   </ConfigProvider>
 </template>
 
@@ -127,6 +131,9 @@ nav a.router-link-active {
   gap: 14px;
   align-items: center;
 }
+.who a {
+  color: #fff;
+}
 .who button {
   background: none;
   border: 1px solid #8fb5bf;
@@ -144,9 +151,6 @@ main {
   .top {
     padding: 8px 12px 0;
     gap: 8px 16px;
-  }
-  .who span {
-    display: none;
   }
   nav {
     order: 3;

@@ -1,10 +1,19 @@
 import { createRouter, createWebHistory } from "vue-router";
 import { useSession } from "./session";
 
+/** The pages that need no sign-in. */
+export const OPEN = ["/sign-in", "/join"];
+
+/** The pages of people who are no administrators. */
+const THEIRS = ["/mine", "/me"];
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: "/", redirect: "/today" },
+    { path: "/join", component: () => import("./pages/Join.vue") },
+    { path: "/me", component: () => import("./pages/Me.vue") },
+    { path: "/people", component: () => import("./pages/People.vue") },
     { path: "/sign-in", component: () => import("./pages/SignIn.vue") },
     { path: "/today", component: () => import("./pages/Today.vue") },
     { path: "/keys", component: () => import("./pages/Keys.vue") },
@@ -34,12 +43,12 @@ router.beforeEach(async (to) => {
   if (!session.known) {
     await session.look();
   }
-  if (!session.who && to.path !== "/sign-in") {
+  if (!session.who && !OPEN.includes(to.path)) {
     return { path: "/sign-in", query: { to: to.fullPath } };
   }
   // Whoever is no administrator sees what is their own.
-  if (session.who && session.who.role !== "administrator" && to.path !== "/mine") {
-    return to.path === "/sign-in" ? true : "/mine";
+  if (session.who && session.who.role !== "administrator" && !THEIRS.includes(to.path)) {
+    return OPEN.includes(to.path) ? true : "/mine";
   }
   return true;
 });

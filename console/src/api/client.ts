@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import { carriesPrivateKey } from "../private";
+import { askPassword } from "./confirmation";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -18,7 +19,19 @@ export class Problem extends Error {
   }
 }
 
+const PASSWORD_NEEDED = "urn:tolvin:problem:password-needed";
+
+/** A page that nobody touched for so long keeps no session open. */
+const UNATTENDED_AFTER = 5 * 60_000;
+
 let csrf = "";
+let touched = Date.now();
+for (const what of ["pointerdown", "keydown"]) {
+  globalThis.addEventListener?.(what, () => (touched = Date.now()), { passive: true });
+}
+
+/** What was sent, for sending it again once the password was given. */
+const sent = new Map<string, Request>();
 
 /** Remembers the header that every change must carry. */
 export function rememberCsrf(value: string | undefined): void {
@@ -28,7 +41,7 @@ export function rememberCsrf(value: string | undefined): void {
 export const api = createClient<paths>({ baseUrl: "" });
 
 api.use({
-  async onRequest({ request }) {
+  async onRequest({ request, id }) {
     if (carriesPrivateKey(new Uint8Array(await request.clone().arrayBuffer()))) {
       throw new Problem(
         0,
@@ -39,9 +52,43 @@ api.use({
     if (request.method !== "GET" && csrf) {
       request.headers.set("X-Tolvin-Csrf", csrf);
     }
+    if (Date.now() - touched > UNATTENDED_AFTER) {
+      request.headers.set("X-Tolvin-Unattended", "true");
+    }
+    if (request.method !== "GET") {
+      sent.set(id, request.clone());
+    }
     return request;
   },
+
+  async onResponse({ response, id }) {
+    const again = sent.get(id);
+    sent.delete(id);
+    if (response.status !== 403 || !again) {
+      return response;
+    }
+    const problem = (await response.clone().json()) as { type?: string };
+    return problem.type === PASSWORD_NEEDED ? confirmed(again, response) : response;
+  },
+
+  onError({ id }) {
+    sent.delete(id);
+  },
 });
+
+/** Asks for the password until it is right or nobody wants to give it, and then sends again. */
+async function confirmed(again: Request, refusal: Response): Promise<Response> {
+  const password = await askPassword();
+  if (password === undefined) {
+    return refusal;
+  }
+  const answer = await fetch("/api/v1/session/confirmation", {
+    method: "POST",
+    headers: { "Content-Type": "application/json", "X-Tolvin-Csrf": csrf },
+    body: JSON.stringify({ password }),
+  });
+  return answer.ok ? fetch(again) : answer;
+}
 
 /** The data of an answer; throws a {@link Problem} for a refusal. */
 export async function take<T>(

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Skeleton } from "ant-design-vue";
+import { Alert, Button, Skeleton } from "ant-design-vue";
 import { computed, onMounted, ref } from "vue";
 import { api, type Of, type Problem, take } from "../api/client";
 import { useAttempt } from "../attempt";
@@ -8,8 +8,10 @@ import Fingerprint from "../parts/Fingerprint.vue";
 import Proven from "../parts/Proven.vue";
 import Trouble from "../parts/Trouble.vue";
 import { type Brought, type Kept, sorted, steps } from "../prove";
+import { useSession } from "../session";
 import { moment } from "../words";
 
+const session = useSession();
 const own = ref<Of<"OwnView">>();
 const { busy, refused: problem, attempt } = useAttempt();
 
@@ -111,6 +113,14 @@ const download = () =>
     <h1>My keys</h1>
     <Button v-if="!challenge" type="primary" :loading="busy" @click="begin()">Add a key</Button>
   </div>
+  <Alert
+    v-if="session.who?.olderSecretsFrom"
+    type="warning"
+    show-icon
+    :message="`Your password was chosen ${moment(session.who.openedAt)}, with a link that ${session.who.openedBy} made.`"
+    :description="`Private keys from before can be taken from ${moment(session.who.olderSecretsFrom)} on. If it was not you who used the link, tell your security team now.`"
+    style="margin-bottom: 16px"
+  />
   <Trouble :problem="problem" />
   <Skeleton v-if="!own && !problem" active :paragraph="{ rows: 6 }" />
 

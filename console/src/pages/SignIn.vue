@@ -49,27 +49,6 @@ const enter = () =>
 </template>
 
 <style scoped>
-.door {
-  display: grid;
-  place-items: center;
-  min-height: 100vh;
-  padding: 16px;
-}
-form {
-  width: min(400px, 100%);
-  padding: 28px;
-}
-.mark {
-  color: var(--petrol-ink);
-  height: 26px;
-}
-label {
-  display: block;
-  margin: 12px 0 4px;
-}
-button {
-  margin-top: 20px;
-}
 .hint {
   font-size: 12.5px;
   margin: 16px 0 0;

@@ -162,7 +162,7 @@ final class SweepBench {
         try (var in = Files.newInputStream(data.resolve("first-sign-in.properties"))) {
           signIn.load(in);
         }
-        Api api = new Api("http://127.0.0.1:" + port, signIn.getProperty("token"));
+        Api api = new Api("http://127.0.0.1:" + port, signIn);
         for (LocalSshServer server : servers) {
           attach(api, server);
         }

@@ -14,6 +14,8 @@ import tolvin.core.estate.Management;
 import tolvin.core.estate.Purpose;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.estate.TakesEffect;
+import tolvin.core.people.TokenScope;
+import tolvin.core.people.UserRole;
 import tolvin.core.port.TrialPort;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.FindingState;
@@ -30,6 +32,8 @@ import tolvin.core.word.Words;
     footer = {
       "",
       "Where the service is: TOLVIN_URL and TOLVIN_TOKEN, or the file that the start command wrote.",
+      "What asks for your password takes it from the terminal, or from the first line of the file"
+          + " that TOLVIN_PASSWORD_FILE names.",
       "Exit status: 0 done; 1 refused or failed, with the reason; 2 misuse; 3 waiting for somebody.",
       "Example: tolvin key look ~/.ssh/id_ed25519.pub"
     })
@@ -58,11 +62,14 @@ public final class Main {
           FindingCommands.class,
           UseCommands.class,
           HandOverCommands.class,
+          HostCommandCommands.class,
           EstateCommands.class,
           JournalCommands.class,
+          CofferCommands.class,
           TrialCommands.class,
           TrustAnchorCommands.class,
           UserCommands.class,
+          SessionCommands.class,
           TokenCommands.class,
           AutoComplete.GenerateCompletion.class);
 
@@ -81,6 +88,8 @@ public final class Main {
           FindingKind.class,
           FindingState.class,
           Severity.class,
+          UserRole.class,
+          TokenScope.class,
           TrialPort.Way.class);
 
   private Main() {}

@@ -12,6 +12,7 @@ import tolvin.api.people.SessionView;
 import tolvin.api.placement.PlacementRequest;
 import tolvin.api.placement.PlacementView;
 import tolvin.core.estate.PlacementState;
+import tolvin.core.people.UserRole;
 
 /** What somebody who is no administrator may ask for: their own keys and accounts. */
 final class Own {
@@ -23,7 +24,7 @@ final class Own {
   record Placed(UUID id, PlacementState state, String reason) {}
 
   static boolean isAdministrator(Service service) throws Refused {
-    return service.get("/session", SessionView.class).role().equals("administrator");
+    return service.get("/session", SessionView.class).role() == UserRole.ADMINISTRATOR;
   }
 
   static OwnView own(Service service) throws Refused {

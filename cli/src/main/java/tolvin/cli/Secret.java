@@ -37,7 +37,8 @@ final class Secret {
     }
     Console console = System.console();
     if (console == null) {
-      throw new Refused("Nobody can be asked here. Give it in a file, by its first line.");
+      throw new Refused(
+          prompt + ": nobody can be asked here. Give it in a file, by its first line.");
     }
     char[] typed = console.readPassword("%s: ", prompt);
     return typed == null ? new char[0] : typed;

@@ -19,8 +19,10 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.GeneralSecurityException;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Properties;
@@ -32,6 +34,7 @@ import tolvin.api.Page;
 import tolvin.api.ProblemView;
 import tolvin.api.people.SessionView;
 import tolvin.api.people.SignInRequest;
+import tolvin.connectors.shared.Certificates;
 import tolvin.core.key.PrivateKeyText;
 
 /** The service's HTTP API. What it does is described by the OpenAPI document. */
@@ -47,24 +50,45 @@ final class Service {
 
   private static final int WHOLE_ID = 36;
   private static final int SHORTEST_ID = 8;
-  private final HttpClient http =
-      HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
+  private final HttpClient http;
   private static final String JSON_TYPE = "application/json";
+  private static final String TOKEN = "Authorization";
+  private static final String PASSWORD_NEEDED = "urn:tolvin:problem:password-needed";
 
   private final String url;
 
   /** What says who asks: a token, or a session's cookie with its own header beside. */
   private final Map<String, String> who;
 
-  private Service(String url, Map<String, String> who) {
+  private Service(String url, Map<String, String> who, HttpClient http) {
     this.url = url;
     this.who = who;
+    this.http = http;
+  }
+
+  /**
+   * What connects to the service.
+   *
+   * @param authority a file with the certificates that are believed instead of the platform's, PEM;
+   *     may be absent
+   */
+  private static HttpClient client(String authority) throws Refused {
+    HttpClient.Builder builder = HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5));
+    if (authority != null) {
+      try {
+        builder.sslContext(Certificates.context("", Files.readString(Path.of(authority))));
+      } catch (IOException | GeneralSecurityException e) {
+        throw new Refused(authority + " holds no certificates in PEM: " + e.getMessage());
+      }
+    }
+    return builder.build();
   }
 
   /** The service that the environment, or the start command's file, names. */
   static Service open() throws Refused {
     String url = System.getenv("TOLVIN_URL");
     String token = System.getenv("TOLVIN_TOKEN");
+    String authority = System.getenv("TOLVIN_AUTHORITY");
     Path file = Path.of(System.getProperty("tolvin.client", "client.properties"));
     if ((url == null || token == null) && Files.exists(file)) {
       Properties properties = new Properties();
@@ -75,12 +99,18 @@ final class Service {
       }
       url = url == null ? properties.getProperty("url") : url;
       token = token == null ? properties.getProperty("token") : token;
+      authority = authority == null ? properties.getProperty("authority") : authority;
     }
     if (url == null || token == null) {
       throw new Refused(
           "No service is known. Start one with ./start, or set TOLVIN_URL and TOLVIN_TOKEN.");
     }
-    return new Service(url, Map.of("Authorization", "Bearer " + token));
+    return new Service(url, Map.of(TOKEN, "Bearer " + token), client(authority));
+  }
+
+  /** A service that is asked by nobody yet. */
+  static Service at(String url) throws Refused {
+    return new Service(url, Map.of(), client(System.getenv("TOLVIN_AUTHORITY")));
   }
 
   /** The same service, asked by a person who signs in with their password. */
@@ -98,10 +128,10 @@ final class Service {
             .map(text -> text.replaceAll(";.*", ""))
             .collect(Collectors.joining("; "));
     String csrf = read(answer.body(), SessionView.class).csrf();
-    if (!(csrf + cookie).matches("[\\w=;. -]*")) {
+    if (csrf == null || !(csrf + cookie).matches("[\\w=;. -]*")) {
       throw new Refused("The service at " + url + " began a session that is none of Tolvin's.");
     }
-    return new Service(url, Map.of("Cookie", cookie, "X-Tolvin-Csrf", csrf));
+    return new Service(url, Map.of("Cookie", cookie, "X-Tolvin-Csrf", csrf), http);
   }
 
   private HttpRequest.Builder request(String path) {
@@ -111,11 +141,16 @@ final class Service {
   }
 
   private HttpResponse<byte[]> answer(HttpRequest request) throws Refused {
+    HttpResponse<byte[]> response = whatever(request);
+    if (response.statusCode() >= 400) {
+      throw new Refused(said(response));
+    }
+    return response;
+  }
+
+  private HttpResponse<byte[]> whatever(HttpRequest request) throws Refused {
     try {
       HttpResponse<byte[]> response = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
-      if (response.statusCode() >= 400) {
-        throw new Refused(said(response));
-      }
       return response;
     } catch (ConnectException e) {
       throw new Refused("The service at " + url + " does not answer. Start it with ./start.");
@@ -318,7 +353,7 @@ final class Service {
         : problem.detail() + (problem.remedy() == null ? "" : " " + problem.remedy());
   }
 
-  /** Sends a request, but never a private key. */
+  /** Sends a request, but never a private key; asks for the password where the service does. */
   private byte[] send(String method, String path, String type, byte[] bytes, String version)
       throws Refused {
     var secret = PrivateKeyText.refuse(bytes);
@@ -332,6 +367,42 @@ final class Service {
     if (version != null) {
       request.header("If-Match", '"' + version + '"');
     }
-    return answer(request.build()).body();
+    HttpResponse<byte[]> response = whatever(request.build());
+    if (response.statusCode() == 403 && who.containsKey(TOKEN) && asksForPassword(response)) {
+      Service you = asPerson();
+      try {
+        return you.send(method, path, type, bytes, version);
+      } finally {
+        you.answer(you.request("/session").DELETE().build());
+      }
+    }
+    if (response.statusCode() >= 400) {
+      throw new Refused(said(response));
+    }
+    return response.body();
+  }
+
+  private static boolean asksForPassword(HttpResponse<byte[]> response) throws Refused {
+    ProblemView problem = read(response.body(), ProblemView.class);
+    return problem != null && PASSWORD_NEEDED.equals(problem.type());
+  }
+
+  /** The person whose token it is, signed in for one call. */
+  private Service asPerson() throws Refused {
+    String login = get("/session", SessionView.class).login();
+    String file = System.getenv("TOLVIN_PASSWORD_FILE");
+    if (file == null && System.console() == null) {
+      throw new Refused(
+          "This asks for the password of "
+              + login
+              + ", and nobody can be asked here. Run it on a terminal, or name a file in"
+              + " TOLVIN_PASSWORD_FILE whose first line is the password.");
+    }
+    char[] password = Secret.ask("Password of " + login, file);
+    try {
+      return signedIn(login, password);
+    } finally {
+      Arrays.fill(password, '\0');
+    }
   }
 }

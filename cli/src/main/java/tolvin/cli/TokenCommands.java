@@ -10,6 +10,7 @@ import picocli.CommandLine.Parameters;
 import tolvin.api.people.NewTokenView;
 import tolvin.api.people.TokenRequest;
 import tolvin.api.people.TokenView;
+import tolvin.core.people.TokenScope;
 
 /** API tokens. */
 @Command(
@@ -35,8 +36,10 @@ final class TokenCommands {
           Service.open().all("/tokens", TokenView.class),
           "No tokens.",
           column("Name", TokenView::name),
-          column("Made", TokenView::createdAt),
+          column("Login", TokenView::login),
+          column("May", TokenView::scope),
           column("Expires", TokenView::expiresAt),
+          column("Last used", t -> t.lastUsedAt() == null ? "never" : t.lastUsedAt()),
           column("Id", TokenView::id));
       return 0;
     }
@@ -49,7 +52,10 @@ final class TokenCommands {
       description =
           "Make a token for yourself; it is shown this once. It asks for your password: a token cannot"
               + " make another one.",
-      footer = {"", "Example: tolvin token add 'nightly report' --login isla --life P30D"})
+      footer = {
+        "",
+        "Example: tolvin token add 'nightly report' --login isla --scope read --life P30D"
+      })
   static final class Add implements Callable<Integer> {
     @Mixin private Show show;
 
@@ -62,6 +68,14 @@ final class TokenCommands {
         paramLabel = "DURATION",
         description = "How long it lives. Default: P90D.")
     private String life;
+
+    @Option(
+        names = "--scope",
+        paramLabel = "SCOPE",
+        description =
+            "What it may do: read, operate (register, place, withdraw, rotate) or administer"
+                + " (destinations, rules, lists as well). Default: operate.")
+    private TokenScope scope;
 
     @Option(
         names = "--login",
@@ -81,9 +95,10 @@ final class TokenCommands {
       Service you =
           Service.open().signedIn(login, Secret.ask("Password of " + login, passwordFile));
       show.one(
-          you.post("/tokens", new TokenRequest(name, life), NewTokenView.class),
+          you.post("/tokens", new TokenRequest(name, life, scope), NewTokenView.class),
           column("Token", NewTokenView::token),
           column("Name", NewTokenView::name),
+          column("May", NewTokenView::scope),
           column("Expires", NewTokenView::expiresAt));
       return 0;
     }
@@ -96,12 +111,16 @@ final class TokenCommands {
       description = "Take a token out of force.",
       footer = {"", "Example: tolvin token remove ID"})
   static final class Remove implements Callable<Integer> {
-    @Parameters(paramLabel = "ID", description = "Its id.")
+    @Parameters(
+        paramLabel = "ID",
+        description = "Its id, or the beginning of it that the list shows.")
     private String id;
 
     @Override
     public Integer call() throws Refused {
-      Service.open().delete("/tokens/" + Service.query(id));
+      Service service = Service.open();
+      service.delete(
+          "/tokens/" + service.id("/tokens", TokenView.class, TokenView::id, "token", id));
       return 0;
     }
   }

@@ -39,7 +39,8 @@ class AnswersTest {
           "sheet check",
           "sheet explain",
           "sheet schema",
-          "trial run");
+          "trial run",
+          "user join");
 
   @TempDir private static Path directory;
   private static AnsweringService service;
@@ -82,6 +83,7 @@ class AnswersTest {
         "today",
         "account list",
         "account show " + id,
+        "command list",
         "compromised list",
         "destination list",
         "destination show " + id,
@@ -109,6 +111,7 @@ class AnswersTest {
         "rule versions",
         "seat list",
         "seat show " + id,
+        "session list",
         "sheet list",
         "sheet show " + id,
         "sweep list",
@@ -172,6 +175,14 @@ class AnswersTest {
             "tie change ID --forget-learned",
             "token add x --life P30D --login isla --password-file DIR/log",
             "user add x --identity ID",
+            "user link x",
+            "user change x --disable",
+            "user remove x",
+            "session remove ID",
+            "user password x --password-file DIR/log --new-password-file DIR/log",
+            "command add reload --reason r",
+            "command remove ID",
+            "coffer rewrap",
             "compromised add --name x DIR/key.pub",
             "compromised remove ID",
             "destination announce ID DIR/key.pub --old-until 2030-03-01T11:00:00Z --reason r --yes",

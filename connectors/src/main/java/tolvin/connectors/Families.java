@@ -44,7 +44,7 @@ public final class Families implements AutoCloseable {
   public Families(
       SshConnections connections, Clock clock, Steps steps, Map<String, DestinationFamily> jars) {
     repositories = new RepositoryAccounts(connections, clock);
-    directories = new DirectoryAccounts();
+    directories = new DirectoryAccounts(connections.egress());
     bySheet = new SheetFamily(steps, clock);
     List<DestinationFamily> all =
         new ArrayList<>(

@@ -43,7 +43,7 @@ public final class Routing implements AutoCloseable {
   public Routing(SshConnections connections, Clock clock, Map<String, DestinationFamily> jars) {
     this.connections = connections;
     this.clock = clock;
-    this.steps = new Steps(clock);
+    this.steps = new Steps(clock, connections.egress());
     this.families = new Families(connections, clock, steps, jars);
   }
 
@@ -150,7 +150,7 @@ public final class Routing implements AutoCloseable {
   /** Trials of every way. */
   public TrialPort trials() {
     TrialPort ssh = new SshTrials(connections);
-    TrialPort assertions = new AssertionTrials(clock);
+    TrialPort assertions = new AssertionTrials(clock, connections.egress());
     return attempt ->
         attempt.way() == TrialPort.Way.ASSERTION
             ? assertions.attempt(attempt)

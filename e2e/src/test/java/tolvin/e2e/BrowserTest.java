@@ -465,9 +465,55 @@ class BrowserTest {
     see("replied, not proven yet");
   }
 
+  @Test
+  @Order(13)
+  void somebodyIsLetInByALinkAndChoosesTheirPassword() throws Exception {
+    browser.get(site.url() + "/people");
+    see("Who may sign in");
+    type("login", "tormod");
+    new Select(browser.findElement(By.id("role"))).selectByValue("administrator");
+    type("name", "Tormod Haig");
+    click("Make a link");
+    see("Give this link to tormod");
+    type("command", "systemctl reload fuel-feed");
+    type("command-reason", "the fuel feed keeps its key");
+    click("Approve");
+    see("Take back");
+    healthy("people");
+    String link = browser.findElement(By.cssSelector(".link pre")).getText().strip();
+    click("Sign out");
+    browser.get(link);
+    see("Nobody else ever knows it");
+    type("password", "haul on the bowline");
+    type("again", "haul on the bowline");
+    browser.manage().logs().get(LogType.BROWSER); // that nobody is signed in is logged
+    healthy("join");
+    assertThat(browser.getCurrentUrl()).endsWith("/join"); // the secret is out of sight
+    click("Set it");
+    see("Your password is set, Tormod Haig");
+    follow("Sign in");
+    signIn("tormod", "haul on the bowline");
+    see("Needs a person");
+    follow("Tormod Haig");
+    see("Where you are signed in");
+    type("token-name", "nightly report");
+    new Select(browser.findElement(By.id("token-scope"))).selectByValue("read");
+    click("Make a token");
+    see("is shown this once");
+    healthy("me");
+    click("Sign out");
+    signIn(site.signIn().getProperty("password"));
+    see("Needs a person");
+    browser.manage().logs().get(LogType.BROWSER);
+  }
+
   private void signIn(String password) throws IOException {
+    signIn(site.signIn().getProperty("login"), password);
+  }
+
+  private void signIn(String login, String password) {
     waiting(20).until(b -> !b.findElements(By.id("login")).isEmpty());
-    type("login", site.signIn().getProperty("login"));
+    type("login", login);
     type("password", password);
     click("Sign in");
   }

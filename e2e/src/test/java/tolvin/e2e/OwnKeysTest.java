@@ -22,10 +22,12 @@ class OwnKeysTest {
   private static Site site;
   private static String token;
   private static Path home;
+  private static String passwordFile;
 
   @BeforeAll
   static void signIn() throws Exception {
     site = Site.get();
+    passwordFile = site.passwordFile("demo/isla");
     home = Files.createTempDirectory("isla-home");
     Properties isla = new Properties();
     try (var in = Files.newInputStream(site.data().resolve("demo/isla.properties"))) {
@@ -68,6 +70,8 @@ class OwnKeysTest {
             + site.url()
             + " TOLVIN_TOKEN="
             + token
+            + " TOLVIN_PASSWORD_FILE="
+            + passwordFile
             + "; "
             + command);
   }

@@ -99,6 +99,7 @@ final class Site {
               .redirectOutput(out.toFile())
               .redirectError(err.toFile());
       builder.environment().put("TOLVIN_DATA_DIR", data.toString());
+      builder.environment().put("TOLVIN_PASSWORD_FILE", passwordFile("service/first-sign-in"));
       builder.environment().put("TOLVIN_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"); // starts faster
       Process process = builder.start();
       if (!process.waitFor(3, TimeUnit.MINUTES)) {
@@ -148,8 +149,22 @@ final class Site {
     return properties;
   }
 
+  /** A file whose first line is the password that a file of properties holds. */
+  String passwordFile(String properties) throws IOException {
+    Properties read = new Properties();
+    Path from = data.resolve(properties + ".properties");
+    if (Files.exists(from)) {
+      try (var in = Files.newInputStream(from)) {
+        read.load(in);
+      }
+    }
+    Path file = Files.createDirectories(data.resolve("passwords")).resolve(from.getFileName());
+    Files.writeString(file, read.getProperty("password", "") + "\n");
+    return file.toString();
+  }
+
   Api api() throws IOException {
-    return new Api(url(), signIn().getProperty("token"));
+    return new Api(url(), signIn());
   }
 
   /** What the uploading clients have counted: a line each, with succeeded= and failed=. */

@@ -112,6 +112,7 @@ class ApiTest {
                           answers.put(method.toUpperCase() + " " + path.getKey(), status);
                         }));
     answers.remove("POST /api/v1/session");
+    assertThat(answers.remove("POST /api/v1/users/join")).isEqualTo(403); // without a good link
     assertThat(answers)
         .hasSizeGreaterThan(40)
         .allSatisfy((call, s) -> assertThat(s).isEqualTo(401));
@@ -175,7 +176,8 @@ class ApiTest {
             () ->
                 database
                     .createNativeQuery(
-                        "insert into user_account select gen_random_uuid(), :login, name, role,"
+                        "insert into user_account (id, login, name, role, state, password_hash,"
+                            + " created_at) select gen_random_uuid(), :login, name, role, state,"
                             + " password_hash, created_at from user_account where login ="
                             + " 'admin'")
                     .setParameter("login", login)
@@ -202,7 +204,7 @@ class ApiTest {
         .post("/api/v1/tokens")
         .then()
         .statusCode(403)
-        .body("type", containsString("session-needed"));
+        .body("type", containsString("password-needed"));
     assertThat(PostgresForTests.postgres.dump()).doesNotContain(token);
     String id = api().get("/api/v1/tokens").path("items.find { it.name == 'nightly' }.id");
     api().delete("/api/v1/tokens/" + id).then().statusCode(204);

@@ -180,8 +180,8 @@ class AttacksTest {
       sql("drop table if exists put_aside");
       sql("alter table journal_entry enable trigger all");
     }
-    Object name = one("select name from journal_person where name = 'admin'");
-    sql("update journal_person set name = 'isla' where name = 'admin'");
+    String name = "First administrator (admin)";
+    sql("update journal_person set name = 'isla' where name = '" + name + "'");
     assertThat(api().get("/api/v1/journal/check").<String>path("sentence"))
         .contains("is put down to another name");
     assertThat(api().get("/api/v1/journal?limit=50").asString())

@@ -27,15 +27,46 @@ final class Caller {
 
   /** The first administrator, signed in with their password. */
   static RequestSpecification session() {
+    return signedIn("admin", "four words of iron");
+  }
+
+  static RequestSpecification signedIn(String login, String password) {
     var session =
         given()
             .contentType(ContentType.JSON)
-            .body(Map.of("login", "admin", "password", "four words of iron"))
+            .body(Map.of("login", login, "password", password))
             .post("/api/v1/session");
     return given()
+        .filter(Contract.CHECKED)
         .contentType(ContentType.JSON)
         .cookies(session.cookies())
         .header("X-Tolvin-Csrf", session.<String>path("csrf"));
+  }
+
+  /** A person who is let in, chooses a password with the link, and signs in. */
+  static RequestSpecification joined(String login, String identity) {
+    String link =
+        session()
+            .body(Map.of("login", login, "identityId", identity))
+            .post("/api/v1/users")
+            .path("link");
+    String password = "haul on " + UUID.randomUUID();
+    given()
+        .contentType(ContentType.JSON)
+        .body(Map.of("link", link.replaceFirst(".*#", ""), "password", password))
+        .post("/api/v1/users/join")
+        .then()
+        .statusCode(200);
+    return signedIn(login, password);
+  }
+
+  /** Lets a seat or a server name a command. */
+  static void approve(String command) {
+    session()
+        .body(Map.of("command", command, "reason", "the test runs it"))
+        .post("/api/v1/host-commands")
+        .then()
+        .statusCode(200);
   }
 
   static String token() {

@@ -8,6 +8,7 @@ import java.util.HashMap;
 import java.util.Map;
 import tolvin.standins.local.LocalAuthority;
 import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalService;
 import tolvin.standins.local.Ports;
 
 /** A real PostgreSQL for the tests, and a data directory of their own. */
@@ -31,6 +32,7 @@ public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
     settings.put("quarkus.datasource.username", postgres.user());
     settings.put("quarkus.datasource.password", postgres.password());
     settings.put("tolvin.data", data.toString());
+    settings.put("tolvin.egress", LocalService.LOOPBACK_TOO);
     settings.put("tolvin.runner.look-again-after", "PT4S");
     settings.put("tolvin.admin.password", "four words of iron");
     try {

@@ -45,7 +45,7 @@ class ProofsAndTrialsTest {
   private static final String PASSPHRASE = "haul away joe canary";
 
   /** A person with a user of their own. */
-  private record Person(String identity, String name, String token) {
+  private record Person(String identity, String name, String token, RequestSpecification session) {
     RequestSpecification calls() {
       return given().auth().oauth2(token).contentType(ContentType.JSON);
     }
@@ -59,25 +59,14 @@ class ProofsAndTrialsTest {
             .post("/api/v1/identities")
             .path("id");
     String login = "p" + UUID.randomUUID().toString().substring(0, 8);
-    String password =
-        api()
-            .body(Map.of("login", login, "identityId", identity))
-            .post("/api/v1/users")
-            .path("password");
-    var session =
-        given()
-            .contentType(ContentType.JSON)
-            .body(Map.of("login", login, "password", password))
-            .post("/api/v1/session");
+    RequestSpecification session = Caller.joined(login, identity);
     String token =
         given()
-            .contentType(ContentType.JSON)
-            .cookies(session.cookies())
-            .header("X-Tolvin-Csrf", session.<String>path("csrf"))
+            .spec(session)
             .body(Map.of("name", "t", "life", "P1D"))
             .post("/api/v1/tokens")
             .path("token");
-    return new Person(identity, name, token);
+    return new Person(identity, name, token, session);
   }
 
   private static Map<String, String> challenge(Person person) {
@@ -290,14 +279,23 @@ class ProofsAndTrialsTest {
       Map<String, String> request = Map.of("passphrase", PASSPHRASE, "form", form);
       api().body(request).post(download).then().statusCode(403);
       tormod.calls().body(request).post(download).then().statusCode(403);
-      isla.calls()
+      isla.calls().body(request).post(download).then().statusCode(403); // a token is not enough
+      given()
+          .spec(isla.session())
           .body(Map.of("passphrase", "short", "form", form))
           .post(download)
           .then()
           .statusCode(422);
       byte[] file =
-          isla.calls().body(request).post(download).then().statusCode(200).extract().asByteArray();
-      isla.calls().body(request).post(download).then().statusCode(409);
+          given()
+              .spec(isla.session())
+              .body(request)
+              .post(download)
+              .then()
+              .statusCode(200)
+              .extract()
+              .asByteArray();
+      given().spec(isla.session()).body(request).post(download).then().statusCode(409);
       SecretPair pair = PrivateFiles.open(file, PASSPHRASE::toCharArray).pair().orElseThrow();
       assertThat(pair.key().fingerprintText()).isEqualTo(made.path("fingerprint"));
       String secret = Base64.getEncoder().encodeToString(pair.secret());

@@ -98,13 +98,28 @@ class SeatsTest {
           .then()
           .statusCode(422)
           .body("detail", containsString("A command belongs to a seat"));
-      seat.put("effectCommand", "cp id_boats memory/new && mv memory/new memory/id_boats");
+      String copy = "cp id_boats memory/new && mv memory/new memory/id_boats";
+      seat.put("effectCommand", copy);
+      api()
+          .body(seat)
+          .post("/api/v1/integrations/" + integration + "/seats")
+          .then()
+          .statusCode(409)
+          .body("remedy", containsString("tolvin command add"));
+      Caller.approve(copy);
       final String nodeA = seat(integration, seat, account);
       Path socket = directory.resolve("sftp").resolve("agent");
       Process agent = start("ssh-agent", "-D", "-a", socket.toString());
       try {
         Ports.await("the agent runs", Duration.ofSeconds(10), () -> Files.exists(socket));
         run("env", "SSH_AUTH_SOCK=" + socket, "ssh-add", "-q", b.resolve("id_boats").toString());
+        String tell =
+            "export SSH_AUTH_SOCK="
+                + socket
+                + "; ssh-add -q id_boats && for k in"
+                + " $(ssh-add -L | cut -d' ' -f2); do grep -q \"$k\" id_boats.pub || {"
+                + " ssh-add -L | grep \"$k\" > gone.pub; ssh-add -q -d gone.pub; }; done";
+        Caller.approve(tell);
         String nodeB =
             seat(
                 integration,
@@ -120,11 +135,7 @@ class SeatsTest {
                     "takesEffect",
                     "agent",
                     "effectCommand",
-                    "export SSH_AUTH_SOCK="
-                        + socket
-                        + "; ssh-add -q id_boats && for k in"
-                        + " $(ssh-add -L | cut -d' ' -f2); do grep -q \"$k\" id_boats.pub || {"
-                        + " ssh-add -L | grep \"$k\" > gone.pub; ssh-add -q -d gone.pub; }; done"),
+                    tell),
                 account);
 
         // it loads both files when it starts; the machine's ssh reads each of them twice

@@ -1,5 +1,6 @@
 package tolvin.service;
 
+import static io.restassured.RestAssured.given;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
@@ -8,6 +9,7 @@ import static tolvin.service.Caller.api;
 
 import io.quarkus.test.common.QuarkusTestResource;
 import io.quarkus.test.junit.QuarkusTest;
+import io.restassured.specification.RequestSpecification;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -51,6 +53,8 @@ class SshDepthTest {
             .account("boats")
             .password("boats", "old habits")
             .start();
+    String reload = "kill -HUP $(cat " + server.directory() + "/pid)";
+    Caller.approve(reload);
     try (server) {
       String at =
           SweepTest.attach(
@@ -70,13 +74,15 @@ class SshDepthTest {
                   "modePath",
                   modes + "/{login}.conf",
                   "reloadCommand",
-                  "kill -HUP $(cat " + server.directory() + "/pid)"));
+                  reload));
       server.authorize("keeper", api().get("/api/v1/destinations/" + at).path("tolvinKey"));
       String account = SweepTest.account(at, "boats", Map.of("signInMode", "either"));
+      RequestSpecification admin = Caller.session();
       String key = made();
       Caller.place(key, account, "proven");
       Map<String, String> toKey = Map.of("mode", "key", "reason", "no passwords");
-      api()
+      given()
+          .spec(admin)
           .body(toKey)
           .post("/api/v1/accounts/" + account + "/sign-in-mode")
           .then()
@@ -88,14 +94,16 @@ class SshDepthTest {
               + " ED25519 "
               + api().get("/api/v1/keys/" + key).path("fingerprint");
       Caller.readUses(at, used).body("counted", equalTo(1));
-      api()
+      given()
+          .spec(admin)
           .body(toKey)
           .post("/api/v1/accounts/" + account + "/sign-in-mode")
           .then()
           .statusCode(200)
           .body("mode", equalTo("key"));
       api().get("/api/v1/accounts/" + account).then().body("modeSeen", equalTo("key"));
-      api()
+      given()
+          .spec(admin)
           .body(Map.of("mode", "either", "reason", "back"))
           .post("/api/v1/accounts/" + account + "/sign-in-mode")
           .then()
@@ -108,7 +116,8 @@ class SshDepthTest {
       Caller.readUses(at, lately).body("counted", equalTo(1));
       Map<String, Object> toPassword = new HashMap<>(Map.of("mode", "password", "reason", "back"));
       String change = "/api/v1/accounts/" + account + "/sign-in-mode";
-      api()
+      given()
+          .spec(admin)
           .body(toPassword)
           .post(change)
           .then()
@@ -116,7 +125,13 @@ class SshDepthTest {
           .body("detail", containsString("from 10.0.0.7"))
           .body("remedy", containsString("overrule"));
       toPassword.put("overrule", true);
-      api().body(toPassword).post(change).then().statusCode(200).body("mode", equalTo("password"));
+      given()
+          .spec(admin)
+          .body(toPassword)
+          .post(change)
+          .then()
+          .statusCode(200)
+          .body("mode", equalTo("password"));
       api()
           .get("/api/v1/journal?subject=" + account)
           .then()

@@ -338,7 +338,7 @@ class SweepTest {
         .body("failures[0].reason", containsString("was not compared yet"));
     assertThat(atServer(host)).containsExactly("not-compared");
     api().body(Map.of()).post("/api/v1/destinations/" + host + "/looks").then().statusCode(200);
-    api()
+    Caller.session()
         .body(Map.of("fingerprints", List.of(sftp.hostKey().fingerprintText()), "reason", "x"))
         .post("/api/v1/destinations/" + host + "/host-keys/confirm")
         .then()

@@ -498,7 +498,7 @@ class SystemsTest {
   }
 
   private static ValidatableResponse confirm(String id, String fingerprint) {
-    return api()
+    return Caller.session()
         .body(Map.of("fingerprints", List.of(fingerprint), "reason", "read out over the phone"))
         .post("/api/v1/destinations/" + id + "/host-keys/confirm")
         .then();

@@ -20,6 +20,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
@@ -42,7 +43,16 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
   private static final String VERSION = "entryCSN";
   private static final String CLASS = "objectClass";
 
-  private final DirectoryConnections connections = new DirectoryConnections();
+  private final DirectoryConnections connections;
+
+  /**
+   * Nothing yet.
+   *
+   * @param egress where directories may be
+   */
+  public DirectoryAccounts(Egress egress) {
+    this.connections = new DirectoryConnections(egress);
+  }
 
   /** A person's entry as it was read. */
   private record Found(String name, List<byte[]> values, Optional<String> version, boolean ready) {

@@ -20,6 +20,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import javax.net.ssl.SSLSocketFactory;
 import javax.net.ssl.TrustManagerFactory;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.PlainText;
 import tolvin.core.port.PortException;
@@ -27,6 +28,12 @@ import tolvin.core.port.PortException.Kind;
 
 /** Connections to directories, over TLS only, kept and used again. */
 final class DirectoryConnections implements AutoCloseable {
+  private final Egress egress;
+
+  DirectoryConnections(Egress egress) {
+    this.egress = egress;
+  }
+
   private static final int PATIENCE_MILLIS = 10_000;
 
   private final Map<DirectoryServer, Kept> kept = new ConcurrentHashMap<>();
@@ -90,7 +97,8 @@ final class DirectoryConnections implements AutoCloseable {
     }
   }
 
-  private static LDAPConnection open(DirectoryServer directory) throws PortException {
+  private LDAPConnection open(DirectoryServer directory) throws PortException {
+    egress.of(directory.host(), directory.port());
     LDAPConnectionOptions options = new LDAPConnectionOptions();
     options.setConnectTimeoutMillis(PATIENCE_MILLIS);
     options.setResponseTimeoutMillis(PATIENCE_MILLIS);

@@ -13,6 +13,7 @@ import java.time.Clock;
 import java.time.Duration;
 import java.util.HexFormat;
 import tolvin.connectors.shared.Cleartext;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.key.PlainText;
 import tolvin.core.pair.SigningException;
 import tolvin.core.port.PortException;
@@ -38,16 +39,28 @@ public final class AssertionTrials implements TrialPort {
           .build();
   private final SecureRandom random = new SecureRandom();
   private final Clock clock;
+  private final Egress egress;
 
   /** Assertions are dated by this clock. */
   public AssertionTrials(Clock clock) {
+    this(clock, Egress.ANYWHERE);
+  }
+
+  /**
+   * Likewise.
+   *
+   * @param egress where endpoints may be
+   */
+  public AssertionTrials(Clock clock, Egress egress) {
     this.clock = clock;
+    this.egress = egress;
   }
 
   @Override
   public Trial attempt(Attempt attempt) throws PortException {
     String name = attempt.login().server().name();
     URI endpoint = endpoint(name, attempt.target());
+    egress.check(endpoint);
     byte[] id = new byte[16];
     random.nextBytes(id);
     try {

@@ -31,6 +31,8 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import tolvin.connectors.http.BoundedBody;
 import tolvin.connectors.http.ServerTime;
+import tolvin.connectors.shared.Certificates;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.port.Connection;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -53,17 +55,23 @@ final class HttpTalk {
 
   private final Clock clock;
   private final Duration patience;
+  private final Egress egress;
   private final Map<Client, HttpClient> clients;
   private final Map<Client, Token> tokens;
 
   /** Waits this long for each answer. */
-  HttpTalk(Clock clock, Duration patience) {
-    this(clock, patience, new ConcurrentHashMap<>(), new ConcurrentHashMap<>());
+  HttpTalk(Clock clock, Duration patience, Egress egress) {
+    this(clock, patience, egress, new ConcurrentHashMap<>(), new ConcurrentHashMap<>());
   }
 
   private HttpTalk(
-      Clock clock, Duration patience, Map<Client, HttpClient> clients, Map<Client, Token> tokens) {
+      Clock clock,
+      Duration patience,
+      Egress egress,
+      Map<Client, HttpClient> clients,
+      Map<Client, Token> tokens) {
     this.clock = clock;
+    this.egress = egress;
     this.patience = patience;
     this.clients = clients;
     this.tokens = tokens;
@@ -71,7 +79,7 @@ final class HttpTalk {
 
   /** The same, with its connections and tokens, waiting this long for each answer. */
   HttpTalk within(Duration otherPatience) {
-    return new HttpTalk(clock, otherPatience, clients, tokens);
+    return new HttpTalk(clock, otherPatience, egress, clients, tokens);
   }
 
   /** An access token and its end. */
@@ -165,7 +173,9 @@ final class HttpTalk {
         good);
   }
 
-  private HttpResponse<byte[]> exchange(HttpClient client, HttpRequest request) throws IOException {
+  private HttpResponse<byte[]> exchange(HttpClient client, HttpRequest request)
+      throws IOException, PortException {
+    egress.check(request.uri());
     CompletableFuture<HttpResponse<byte[]>> answer =
         client.sendAsync(request, info -> new BoundedBody(LARGEST));
     try {

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.JsonNodeFactory;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.fasterxml.jackson.databind.node.TextNode;
+import java.net.URI;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.PreparedStatement;
@@ -23,6 +24,7 @@ import java.util.regex.Pattern;
 import org.postgresql.ssl.DefaultJavaSSLFactory;
 import org.postgresql.ssl.SingleCertValidatingFactory;
 import tolvin.connectors.shared.Cleartext;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.sheet.Operation;
@@ -47,7 +49,8 @@ final class SqlTalk implements AutoCloseable {
   }
 
   /** Connects. */
-  static SqlTalk open(tolvin.core.port.Connection to, Duration patience) throws PortException {
+  static SqlTalk open(tolvin.core.port.Connection to, Duration patience, Egress egress)
+      throws PortException {
     if (!to.address().matches(ADDRESS)) {
       throw new PortException(
           Kind.NOT_ALLOWED,
@@ -55,6 +58,7 @@ final class SqlTalk implements AutoCloseable {
           "Give one such as jdbc:postgresql://warehouse.skerrymoor.example:5432/lake, without"
               + " options behind it.");
     }
+    egress.check(URI.create(to.address().substring("jdbc:".length())));
     Properties properties = new Properties();
     properties.setProperty("user", to.user());
     properties.setProperty("password", to.secret());

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.port.Connection;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -28,21 +29,28 @@ public final class Steps {
   private static final int MOST_ELEMENTS = 100_000;
 
   private final HttpTalk http;
+  private final Egress egress;
   private final Duration patience;
 
-  /** Times are told by this clock. */
-  public Steps(Clock clock) {
-    this(new HttpTalk(clock, USUAL_PATIENCE), USUAL_PATIENCE);
+  /**
+   * Nothing yet.
+   *
+   * @param clock tells the times
+   * @param egress where systems may be
+   */
+  public Steps(Clock clock, Egress egress) {
+    this(new HttpTalk(clock, USUAL_PATIENCE, egress), egress, USUAL_PATIENCE);
   }
 
-  private Steps(HttpTalk http, Duration patience) {
+  private Steps(HttpTalk http, Egress egress, Duration patience) {
     this.http = http;
+    this.egress = egress;
     this.patience = patience;
   }
 
   /** The same, over the same connections, waiting this long for each answer. */
   Steps within(Duration otherPatience) {
-    return new Steps(http.within(otherPatience), otherPatience);
+    return new Steps(http.within(otherPatience), egress, otherPatience);
   }
 
   /**
@@ -78,7 +86,7 @@ public final class Steps {
     Map<String, Object> values = new HashMap<>(connection.settings());
     values.putAll(given);
     if (connection.sheet().speech() == Speech.SQL) {
-      try (SqlTalk sql = SqlTalk.open(connection, patience)) {
+      try (SqlTalk sql = SqlTalk.open(connection, patience, egress)) {
         Done done =
             through(connection, operation, values, fine, r -> sql.run((Operation.Sql) r, values));
         sql.commit();

@@ -3,9 +3,11 @@ package tolvin.connectors.ssh;
 import java.io.IOException;
 import java.net.InetSocketAddress;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.util.net.SshdSocketAddress;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
@@ -21,7 +23,8 @@ import tolvin.core.port.Server;
 final class Jumps implements AutoCloseable {
   private static final String LOOPBACK = "127.0.0.1";
 
-  private record Key(String host, int port, String user, Fingerprint key) {}
+  private record Key(
+      String host, int port, String user, Fingerprint key, List<Fingerprint> hostKeys) {}
 
   /** A connection to a jump host, and the doors on loopback that lead through it. */
   private static final class Jump {
@@ -35,20 +38,22 @@ final class Jumps implements AutoCloseable {
   }
 
   private final SshClients clients;
+  private final Egress egress;
   private final Map<Key, Jump> jumps = new HashMap<>();
 
-  Jumps(SshClients clients) {
+  Jumps(SshClients clients, Egress egress) {
     this.clients = clients;
+    this.egress = egress;
   }
 
   /**
    * Where to connect to, so as to reach a server.
    *
-   * @throws PortException if its jump host cannot be passed
+   * @throws PortException if it may not be connected to, or its jump host cannot be passed
    */
   InetSocketAddress address(Server server) throws PortException {
     if (server.through().isEmpty()) {
-      return new InetSocketAddress(server.host(), server.port());
+      return egress.of(server.host(), server.port());
     }
     Login jumpHost = server.through().get();
     Jump jump;
@@ -59,7 +64,8 @@ final class Jumps implements AutoCloseable {
                   jumpHost.server().host(),
                   jumpHost.server().port(),
                   jumpHost.user(),
-                  jumpHost.signer().key().fingerprint()),
+                  jumpHost.signer().key().fingerprint(),
+                  jumpHost.server().hostKeys().stream().map(k -> k.fingerprint()).toList()),
               key -> new Jump());
     }
     jump.lock.take(jumpHost.server().name());

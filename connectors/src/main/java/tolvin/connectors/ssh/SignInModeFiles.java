@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.Optional;
 import java.util.concurrent.locks.LockSupport;
 import tolvin.core.estate.SignInMode;
+import tolvin.core.port.CommandPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
@@ -22,13 +23,17 @@ public final class SignInModeFiles implements SignInModePort {
 
   private final SshConnections connections;
   private final SignInModes modes;
-  private final SshCommands commands;
+  private final CommandPort commands;
 
-  /** Works over these connections. */
-  public SignInModeFiles(SshConnections connections) {
+  /**
+   * Works over these connections.
+   *
+   * @param commands what runs the server's reload
+   */
+  public SignInModeFiles(SshConnections connections, CommandPort commands) {
     this.connections = connections;
     this.modes = new SignInModes(connections);
-    this.commands = new SshCommands(connections);
+    this.commands = commands;
   }
 
   @Override

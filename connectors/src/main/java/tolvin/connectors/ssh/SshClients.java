@@ -24,6 +24,7 @@ import org.apache.sshd.common.keyprovider.KeyIdentityProvider;
 import org.apache.sshd.common.signature.BuiltinSignatures;
 import org.apache.sshd.common.util.buffer.ByteArrayBuffer;
 import org.apache.sshd.core.CoreModuleProperties;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
@@ -90,10 +91,11 @@ final class SshClients implements AutoCloseable {
 
   private final Map<Kit, SshClient> clients = new ConcurrentHashMap<>();
   private final Traffic traffic;
-  private final Jumps jumps = new Jumps(this);
+  private final Jumps jumps;
 
-  SshClients(Traffic traffic) {
+  SshClients(Traffic traffic, Egress egress) {
     this.traffic = traffic;
+    this.jumps = new Jumps(this, egress);
   }
 
   /** The jump hosts that servers are reached through. */

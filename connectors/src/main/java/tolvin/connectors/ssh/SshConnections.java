@@ -9,6 +9,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.sftp.client.SftpClient;
 import org.apache.sshd.sftp.client.SftpClientFactory;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
@@ -25,14 +26,15 @@ public final class SshConnections implements AutoCloseable {
 
   private final Traffic traffic = new Traffic();
   private final Hosts hosts;
-  private final SshClients clients = new SshClients(traffic);
+  private final Egress egress;
+  private final SshClients clients;
   private final Map<Key, Kept> kept = new ConcurrentHashMap<>();
 
   private final int most;
 
   /** None yet. */
   public SshConnections() {
-    this(MOST, LIMIT);
+    this(MOST, LIMIT, Egress.ANYWHERE);
   }
 
   /**
@@ -41,7 +43,17 @@ public final class SshConnections implements AutoCloseable {
    * @param limit how long one piece of work on a host may take; its connection is ended then
    */
   public SshConnections(Duration limit) {
-    this(MOST, limit.compareTo(LIMIT) < 0 ? limit : LIMIT);
+    this(limit, Egress.ANYWHERE);
+  }
+
+  /**
+   * None yet.
+   *
+   * @param limit likewise
+   * @param egress where they may lead
+   */
+  public SshConnections(Duration limit, Egress egress) {
+    this(MOST, limit.compareTo(LIMIT) < 0 ? limit : LIMIT, egress);
   }
 
   /**
@@ -50,12 +62,19 @@ public final class SshConnections implements AutoCloseable {
    * @param most how many are kept at most
    */
   SshConnections(int most) {
-    this(most, LIMIT);
+    this(most, LIMIT, Egress.ANYWHERE);
   }
 
-  private SshConnections(int most, Duration limit) {
+  private SshConnections(int most, Duration limit, Egress egress) {
     this.most = most;
+    this.egress = egress;
+    this.clients = new SshClients(traffic, egress);
     this.hosts = new Hosts(limit);
+  }
+
+  /** Where connections may lead. */
+  public Egress egress() {
+    return egress;
   }
 
   /** Which hosts answer. */

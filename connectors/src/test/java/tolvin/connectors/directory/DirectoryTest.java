@@ -19,6 +19,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.directory.DirectoryServer.Security;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.sheet.Sheets;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
@@ -49,7 +50,7 @@ class DirectoryTest extends AccountContract {
   private static final SecureRandom RANDOM = new SecureRandom();
   private static final String SECRET = "a-made-up-secret";
 
-  private final DirectoryAccounts port = new DirectoryAccounts();
+  private final DirectoryAccounts port = new DirectoryAccounts(Egress.ANYWHERE);
   private LocalDirectory directory;
   private LocalSshServer server;
   private int round;

@@ -16,6 +16,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Nested;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.authorized.AuthorizedKeys;
@@ -63,7 +64,8 @@ class AccountContractTest {
     private final Warehouse.Shape shape;
     private final String sheet;
     private final String kind;
-    private final AccountPort port = new SheetAccounts(new Steps(Clock.systemUTC()));
+    private final AccountPort port =
+        new SheetAccounts(new Steps(Clock.systemUTC(), Egress.ANYWHERE));
     LocalPostgres postgres;
     Warehouse warehouse;
     int round;

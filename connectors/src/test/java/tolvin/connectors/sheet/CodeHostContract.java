@@ -14,6 +14,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
 import tolvin.core.key.OneLine;
@@ -34,7 +35,8 @@ abstract class CodeHostContract extends AccountContract {
   private final CodeHost.Shape shape;
   private final String sheet;
   private final AccountPort port =
-      new SheetAccounts(new Steps(Clock.systemUTC()).within(Duration.ofSeconds(3)));
+      new SheetAccounts(
+          new Steps(Clock.systemUTC(), Egress.ANYWHERE).within(Duration.ofSeconds(3)));
   private CodeHost host;
   private int round;
 

@@ -24,6 +24,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.connectors.http.AssertionTrials;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.port.Connection;
 import tolvin.core.port.Login;
@@ -51,7 +52,8 @@ class EncryptedOnlyTest {
     try (ServerSocket stub = new ServerSocket(0, 5, InetAddress.getLoopbackAddress())) {
       CompletableFuture<byte[]> heard = CompletableFuture.supplyAsync(() -> refuseTls(stub));
       Connection to = connection(stub.getLocalPort(), Files.readString(authority.trusted()));
-      assertThatThrownBy(() -> SqlTalk.open(to, PATIENCE)).isInstanceOf(PortException.class);
+      assertThatThrownBy(() -> SqlTalk.open(to, PATIENCE, Egress.ANYWHERE))
+          .isInstanceOf(PortException.class);
       assertThat(heard.get(30, TimeUnit.SECONDS))
           .as("the request for encryption, and nothing behind it")
           .hasSize(8);
@@ -107,7 +109,7 @@ class EncryptedOnlyTest {
           "the database has read its settings",
           Duration.ofSeconds(30),
           () -> {
-            try (SqlTalk talk = SqlTalk.open(right, PATIENCE)) {
+            try (SqlTalk talk = SqlTalk.open(right, PATIENCE, Egress.ANYWHERE)) {
               return true;
             } catch (PortException notYet) {
               return false;
@@ -117,7 +119,8 @@ class EncryptedOnlyTest {
               () ->
                   SqlTalk.open(
                       connection(port, database, postgres, Files.readString(others.trusted())),
-                      PATIENCE))
+                      PATIENCE,
+                      Egress.ANYWHERE))
           .isInstanceOf(PortException.class)
           .hasMessageContaining("cannot be reached");
     }

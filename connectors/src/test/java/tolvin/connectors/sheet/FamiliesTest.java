@@ -26,6 +26,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 import tolvin.connectors.http.AssertionTrials;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
 import tolvin.core.diagnosis.AssertionCircumstances;
@@ -64,7 +65,7 @@ class FamiliesTest {
 
   @TempDir Path directory;
   private final Clock clock = Clock.systemUTC();
-  private final Steps steps = new Steps(clock);
+  private final Steps steps = new Steps(clock, Egress.ANYWHERE);
   private final SheetAccounts accounts = new SheetAccounts(steps);
   private final SheetSeats seats = new SheetSeats(steps);
 

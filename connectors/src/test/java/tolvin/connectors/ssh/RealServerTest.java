@@ -79,6 +79,25 @@ class RealServerTest {
     file = sshd.authorizedKeys(account);
   }
 
+  /** A jump host that is known by one key does not serve who expects another. */
+  @Test
+  void aJumpHostsConnectionIsKeptByItsHostKeysToo() throws Exception {
+    Login jump = new Login(server(), account, management);
+    Server behind =
+        new Server("behind", "127.0.0.1", sshd.port(), List.of(sshd.hostKey()), Optional.of(jump));
+    assertThat(trials.signIn(new Login(behind, account, management)).accepted()).isTrue();
+    Login other =
+        new Login(
+            new Server("jump", "127.0.0.1", sshd.port(), List.of(pair().key())),
+            account,
+            management);
+    Server behindOther =
+        new Server("behind", "127.0.0.1", sshd.port(), List.of(sshd.hostKey()), Optional.of(other));
+    assertThatThrownBy(() -> trials.signIn(new Login(behindOther, account, management)))
+        .isInstanceOfSatisfying(
+            PortException.class, e -> assertThat(e.kind()).isEqualTo(Kind.HOST_KEY_CHANGED));
+  }
+
   @Test
   void aKeyIsPlacedSignsInAndIsWithdrawn() throws Exception {
     SecretPair pair = pair();

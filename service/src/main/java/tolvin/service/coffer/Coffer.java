@@ -1,16 +1,23 @@
 package tolvin.service.coffer;
 
+import static tolvin.service.store.Transactions.inNewTransaction;
+
 import com.google.crypto.tink.Aead;
 import com.google.crypto.tink.aead.KmsEnvelopeAead;
 import com.google.crypto.tink.aead.PredefinedAeadParameters;
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.time.Instant;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.SecretPair;
 import tolvin.service.store.ClockStore;
@@ -38,10 +45,29 @@ public class Coffer {
 
   static final String REQUEST_MARK = "request mark";
 
+  private static final String CANARY = "canary";
+  private static final UUID CANARY_SUBJECT = new UUID(0, 3);
+  private static final byte[] SONG = "this coffer opens".getBytes(StandardCharsets.UTF_8);
+  private static final int PAGE = 500;
+  private static final int LONGEST_EXCHANGE = 1800; // seconds
+
+  /** Where the id of the wrapping key stands: length (4), Tink's own prefix (1), id (4). */
+  private static final int KEY_ID_AT = 5;
+
   private final CofferStore store;
   private final MasterKey master;
   private final ClockStore clock;
-  private volatile Aead envelope;
+  private volatile Opened opened;
+
+  /**
+   * The coffer as it was opened.
+   *
+   * @param since when the canary was written that it was opened with
+   */
+  private record Opened(Aead envelope, Instant since) {}
+
+  /** What an exchange of the master key did. */
+  public record Exchanged(int entries, int keyId) {}
 
   Coffer(CofferStore store, MasterKey master, ClockStore clock) {
     this.store = store;
@@ -128,52 +154,179 @@ public class Coffer {
     store.flush();
   }
 
+  /**
+   * Encrypts with the master key of now. The canary stays as it is until the transaction ends, so
+   * that no exchange of the master key can pass over what is kept here.
+   */
   private byte[] sealed(String purpose, UUID subject, byte[] secret) {
+    Opened now = opened();
+    if (!now.since().equals(store.holdCanary())) {
+      now = opening();
+    }
+    return encrypted(now.envelope(), purpose, subject, secret);
+  }
+
+  private static byte[] encrypted(Aead with, String purpose, UUID subject, byte[] secret) {
     try {
-      return envelope().encrypt(secret, bound(purpose, subject));
+      return with.encrypt(secret, bound(purpose, subject));
     } catch (GeneralSecurityException e) {
       throw new IllegalStateException("the coffer could not encrypt", e);
     }
   }
 
   Optional<byte[]> takeBytes(String purpose, UUID subject) {
-    return store
-        .of(purpose, subject)
-        .filter(row -> row.destroyedAt == null)
-        .map(
-            row -> {
-              try {
-                return envelope().decrypt(row.ciphertext, bound(purpose, subject));
-              } catch (GeneralSecurityException e) {
-                throw new IllegalStateException(
-                    "A coffer entry does not open: it was moved or changed, or the master key is"
-                        + " another one",
-                    e);
-              }
-            });
+    return store.of(purpose, subject).filter(row -> row.destroyedAt == null).map(this::decrypted);
   }
 
-  /** Opens the master key now rather than at the first use, so that a missing one is noticed. */
-  @Transactional
-  public void open() {
-    envelope();
+  private byte[] decrypted(CofferRow row) {
+    Opened now = opened();
+    try {
+      try {
+        return now.envelope().decrypt(row.ciphertext, bound(row.purpose, row.subjectId));
+      } catch (GeneralSecurityException e) {
+        if (now.since().equals(store.canary(CANARY).orElseThrow().createdAt)) {
+          throw e;
+        }
+        // another instance has exchanged the master key meanwhile
+        return opening().envelope().decrypt(row.ciphertext, bound(row.purpose, row.subjectId));
+      }
+    } catch (GeneralSecurityException e) {
+      throw new IllegalStateException(
+          "A coffer entry does not open: it was moved or changed, or the master key is another one",
+          e);
+    }
   }
 
-  private Aead envelope() {
-    if (envelope == null) {
-      synchronized (this) {
-        if (envelope == null) {
-          try {
-            envelope =
-                KmsEnvelopeAead.create(
-                    PredefinedAeadParameters.AES256_GCM, master.open(store.isEmpty()));
-          } catch (GeneralSecurityException e) {
-            throw new IllegalStateException("the coffer could not be opened", e);
+  /**
+   * A secret of the installation itself; the first who asks makes it.
+   *
+   * @param make makes it, if it is not there yet
+   */
+  byte[] takeOrMake(String purpose, UUID subject, Supplier<byte[]> make) {
+    return inNewTransaction(
+        () -> {
+          Optional<byte[]> kept = takeBytes(purpose, subject);
+          if (kept.isPresent()) {
+            return kept.get();
           }
+          store.oneMakerAtATime();
+          Optional<byte[]> meanwhile = takeBytes(purpose, subject);
+          if (meanwhile.isPresent()) {
+            return meanwhile.get();
+          }
+          byte[] made = make.get();
+          keepBytes(purpose, subject, made);
+          return made;
+        });
+  }
+
+  /**
+   * Opens the coffer now rather than at the first use.
+   *
+   * @throws IllegalStateException if the master key is missing, open to others, or not the one of
+   *     this database
+   */
+  public void open() {
+    opened();
+  }
+
+  private Opened opened() {
+    if (opened == null) {
+      synchronized (this) {
+        if (opened == null) {
+          opening();
         }
       }
     }
-    return envelope;
+    return opened;
+  }
+
+  /** Reads the master key, and sees whether it opens what was put in first. */
+  private synchronized Opened opening() {
+    opened = inNewTransaction(this::withCanary);
+    return opened;
+  }
+
+  private Opened withCanary() throws GeneralSecurityException {
+    boolean isEmpty = store.isEmpty();
+    Aead envelope =
+        KmsEnvelopeAead.create(PredefinedAeadParameters.AES256_GCM, master.read(isEmpty));
+    Optional<CofferRow> canary = store.canary(CANARY);
+    if (canary.isEmpty()) {
+      store.any().ifPresent(entry -> demandOpens(envelope, entry)); // from before there was one
+      CofferRow first = new CofferRow();
+      first.createdAt = clock.now();
+      first.id = clock.id(first.createdAt);
+      first.purpose = CANARY;
+      first.subjectId = CANARY_SUBJECT;
+      first.ciphertext = encrypted(envelope, CANARY, CANARY_SUBJECT, SONG);
+      store.addOnce(first);
+      canary = store.canary(CANARY); // perhaps that of another instance, with another key
+    }
+    demandOpens(envelope, canary.orElseThrow());
+    return new Opened(envelope, canary.get().createdAt);
+  }
+
+  private static void demandOpens(Aead envelope, CofferRow entry) {
+    try {
+      envelope.decrypt(entry.ciphertext, bound(entry.purpose, entry.subjectId));
+    } catch (GeneralSecurityException anotherKey) {
+      throw new IllegalStateException(
+          "The master key is not the one that this database's secrets are encrypted with. Give"
+              + " each service on a database the same key, or the key that belongs to this backup.",
+          anotherKey);
+    }
+  }
+
+  /**
+   * Exchanges the master key while the service runs: a new key is added, every entry is wrapped
+   * anew, the former key is dropped. Whoever puts something in waits meanwhile. When it fails on
+   * the way, both keys stay, everything opens, and the next exchange goes on.
+   *
+   * @param afterwards what is done in the same transaction
+   */
+  public Exchanged exchange(Consumer<Exchanged> afterwards) {
+    opened();
+    Exchanged exchanged =
+        QuarkusTransaction.requiringNew()
+            .timeout(LONGEST_EXCHANGE)
+            .call(
+                () -> {
+                  CofferRow canary = store.lock(store.canary(CANARY).orElseThrow().id);
+                  Aead with =
+                      KmsEnvelopeAead.create(
+                          PredefinedAeadParameters.AES256_GCM,
+                          master.isBeingExchanged() ? master.read(false) : master.add());
+                  int entries = wrapAnew(with);
+                  canary = store.get(canary.id);
+                  canary.createdAt = clock.now();
+                  Exchanged done = new Exchanged(entries, master.primary());
+                  afterwards.accept(done);
+                  return done;
+                });
+    master.dropOthers();
+    opening();
+    return exchanged;
+  }
+
+  private int wrapAnew(Aead with) throws GeneralSecurityException {
+    int primary = master.primary();
+    int entries = 0;
+    UUID after = new UUID(0, 0);
+    for (List<CofferRow> page = store.lockKept(after, PAGE);
+        !page.isEmpty();
+        page = store.lockKept(after, PAGE)) {
+      for (CofferRow row : page) {
+        if (ByteBuffer.wrap(row.ciphertext).getInt(KEY_ID_AT) != primary) {
+          byte[] bound = bound(row.purpose, row.subjectId);
+          row.ciphertext = with.encrypt(with.decrypt(row.ciphertext, bound), bound);
+          entries++;
+        }
+      }
+      after = page.get(page.size() - 1).id;
+      store.letGo();
+    }
+    return entries;
   }
 
   private static byte[] bound(String purpose, UUID subject) {

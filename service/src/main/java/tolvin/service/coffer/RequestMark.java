@@ -1,7 +1,6 @@
 package tolvin.service.coffer;
 
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.transaction.Transactional;
 import java.security.GeneralSecurityException;
 import java.util.HexFormat;
 import java.util.UUID;
@@ -18,6 +17,7 @@ import tolvin.service.store.ClockStore;
 public class RequestMark {
   private static final UUID SUBJECT = new UUID(0, 2);
   private static final String ALGORITHM = "HmacSHA256";
+  private static final int BYTES = 32;
 
   private final Coffer coffer;
   private final ClockStore clock;
@@ -29,7 +29,6 @@ public class RequestMark {
   }
 
   /** The mark of a request's body, in hexadecimal. */
-  @Transactional
   public String of(byte[] body) {
     try {
       Mac mac = Mac.getInstance(ALGORITHM);
@@ -42,14 +41,15 @@ public class RequestMark {
 
   private byte[] key() {
     if (key == null) {
-      byte[] kept = coffer.takeBytes(Coffer.REQUEST_MARK, SUBJECT).orElse(null);
-      if (kept == null) {
-        byte[] made = new byte[32];
-        clock.random().nextBytes(made);
-        coffer.keepBytes(Coffer.REQUEST_MARK, SUBJECT, made);
-        return made; // remembered only when read back, in case this transaction fails
-      }
-      key = kept;
+      key =
+          coffer.takeOrMake(
+              Coffer.REQUEST_MARK,
+              SUBJECT,
+              () -> {
+                byte[] made = new byte[BYTES];
+                clock.random().nextBytes(made);
+                return made;
+              });
     }
     return key;
   }

@@ -55,16 +55,7 @@ public class SealKey {
 
   private KeyPair pair() throws GeneralSecurityException {
     if (pair == null) {
-      byte[] kept = coffer.takeBytes(Coffer.SEAL, SUBJECT).orElse(null);
-      if (kept == null) {
-        KeyPair made = KeyPairGenerator.getInstance(ALGORITHM).generateKeyPair();
-        byte[] spki = made.getPublic().getEncoded();
-        byte[] pkcs8 = made.getPrivate().getEncoded();
-        kept = Arrays.copyOf(spki, spki.length + pkcs8.length);
-        System.arraycopy(pkcs8, 0, kept, spki.length, pkcs8.length);
-        coffer.keepBytes(Coffer.SEAL, SUBJECT, kept);
-        return made; // remembered only when read back, in case this transaction fails
-      }
+      byte[] kept = coffer.takeOrMake(Coffer.SEAL, SUBJECT, SealKey::made);
       KeyFactory factory = KeyFactory.getInstance(ALGORITHM);
       PublicKey open =
           factory.generatePublic(new X509EncodedKeySpec(Arrays.copyOf(kept, SPKI_LENGTH)));
@@ -74,5 +65,19 @@ public class SealKey {
       pair = new KeyPair(open, secret);
     }
     return pair;
+  }
+
+  /** A new pair: its public key, and the private key behind it. */
+  private static byte[] made() {
+    try {
+      KeyPair pair = KeyPairGenerator.getInstance(ALGORITHM).generateKeyPair();
+      byte[] spki = pair.getPublic().getEncoded();
+      byte[] pkcs8 = pair.getPrivate().getEncoded();
+      byte[] both = Arrays.copyOf(spki, spki.length + pkcs8.length);
+      System.arraycopy(pkcs8, 0, both, spki.length, pkcs8.length);
+      return both;
+    } catch (GeneralSecurityException impossible) {
+      throw new IllegalStateException("every Java platform has Ed25519", impossible);
+    }
   }
 }

@@ -19,6 +19,7 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.connectors.ConnectorJars;
 import tolvin.connectors.Families;
 import tolvin.connectors.Routing;
+import tolvin.connectors.shared.Egress;
 import tolvin.connectors.sheet.SheetStates;
 import tolvin.connectors.ssh.HostKeyLooks;
 import tolvin.connectors.ssh.Hosts;
@@ -39,6 +40,8 @@ import tolvin.core.port.SignInModePort;
 import tolvin.core.port.SurveyPort;
 import tolvin.core.port.TrialPort;
 import tolvin.core.port.UsePort;
+import tolvin.service.command.HostCommands;
+import tolvin.service.problem.CannotStart;
 
 /** Gives the use cases the connectors behind the core's ports; connections are shared and kept. */
 @ApplicationScoped
@@ -50,19 +53,32 @@ public class ConnectorProducers {
    * Over kept connections.
    *
    * @param directory where connectors of their own lie as jars
+   * @param egress the networks that may be connected to; the usual ones if absent
    * @throws IOException if they cannot be read
    */
   ConnectorProducers(
       @ConfigProperty(name = "tolvin.connectors.directory") Optional<String> directory,
-      @ConfigProperty(name = "tolvin.runner.lease") Duration lease)
+      @ConfigProperty(name = "tolvin.runner.lease") Duration lease,
+      @ConfigProperty(name = "tolvin.egress") Optional<String> egress)
       throws IOException {
     // whatever hangs is over before its lease is, and its worker goes on with something else
-    connections = new SshConnections(lease.dividedBy(2));
+    connections =
+        new SshConnections(
+            lease.dividedBy(2), egress.map(ConnectorProducers::only).orElse(Egress.USUAL));
     routing =
         new Routing(
             connections,
             Clock.systemUTC(),
             directory.isPresent() ? ConnectorJars.in(Path.of(directory.get())) : Map.of());
+  }
+
+  private static Egress only(String networks) {
+    try {
+      return Egress.only(networks);
+    } catch (IllegalArgumentException wrong) {
+      CannotStart.because("TOLVIN_EGRESS: " + wrong.getMessage());
+      throw wrong;
+    }
   }
 
   @Produces
@@ -97,14 +113,14 @@ public class ConnectorProducers {
 
   @Produces
   @Singleton
-  SignInModePort signInModes() {
-    return new SignInModeFiles(connections);
+  SignInModePort signInModes(CommandPort commands) {
+    return new SignInModeFiles(connections, commands);
   }
 
   @Produces
   @Singleton
-  CommandPort commands() {
-    return new SshCommands(connections);
+  CommandPort commands(HostCommands approved) {
+    return approved.only(new SshCommands(connections));
   }
 
   @Produces
@@ -135,6 +151,12 @@ public class ConnectorProducers {
   @Singleton
   UsePort uses() {
     return new SignInLogs(connections);
+  }
+
+  @Produces
+  @Singleton
+  Egress egress() {
+    return connections.egress();
   }
 
   @Produces

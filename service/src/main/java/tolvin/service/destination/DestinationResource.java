@@ -23,12 +23,15 @@ import tolvin.api.destination.FamilyView;
 import tolvin.api.destination.FeedView;
 import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
+import tolvin.core.people.TokenScope;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.account.AccountStore;
 import tolvin.service.record.destination.DestinationRow;
 import tolvin.service.record.destination.DestinationStore;
 import tolvin.service.record.usage.FeedStore;
 import tolvin.service.sheet.Sheets;
+import tolvin.service.web.AsksForPassword;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Destinations. */
@@ -81,6 +84,7 @@ public class DestinationResource {
 
   /** Attaches a destination. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Path("destinations")
   @Transactional
   public DestinationView addDestination(DestinationRequest request) {
@@ -89,6 +93,7 @@ public class DestinationResource {
 
   /** Changes a destination. */
   @PATCH
+  @Needs(TokenScope.ADMINISTER)
   @Path("destinations/{id}")
   @Consumes(MediaType.APPLICATION_JSON)
   @Transactional
@@ -108,6 +113,8 @@ public class DestinationResource {
 
   /** Pins other host keys, after they were compared, and lets a stopped destination go on. */
   @POST
+  @AsksForPassword
+  @Needs(TokenScope.ADMINISTER)
   @Path("destinations/{id}/host-keys")
   @Transactional
   public DestinationView pinHostKeys(UUID id, HostKeyChangeRequest change) {

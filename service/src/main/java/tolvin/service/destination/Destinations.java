@@ -2,21 +2,27 @@ package tolvin.service.destination;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.net.URI;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import tolvin.api.destination.DestinationChangeRequest;
 import tolvin.api.destination.DestinationRequest;
+import tolvin.connectors.shared.Egress;
 import tolvin.core.estate.Family;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.FamilyForm;
+import tolvin.core.port.PortException;
 import tolvin.service.coffer.Coffer;
+import tolvin.service.command.HostCommands;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
+import tolvin.service.journal.Difference;
 import tolvin.service.journal.Journal;
 import tolvin.service.problem.Checks;
 import tolvin.service.problem.Problem;
@@ -36,6 +42,8 @@ public class Destinations {
   private final SystemDestinations systems;
   private final Access access;
   private final Coffer coffer;
+  private final HostCommands commands;
+  private final Egress egress;
   private final ClockStore clock;
   private final Journal journal;
   private final Jobs jobs;
@@ -48,6 +56,8 @@ public class Destinations {
       SystemDestinations systems,
       Access access,
       Coffer coffer,
+      HostCommands commands,
+      Egress egress,
       ClockStore clock,
       Journal journal,
       Jobs jobs) {
@@ -58,6 +68,8 @@ public class Destinations {
     this.systems = systems;
     this.access = access;
     this.coffer = coffer;
+    this.commands = commands;
+    this.egress = egress;
     this.clock = clock;
     this.journal = journal;
     this.jobs = jobs;
@@ -76,6 +88,7 @@ public class Destinations {
     FamilyForm.With with =
         request.sheetId() == null ? families.fill(row, request) : systems.fill(row, request);
     relate(row, request);
+    demandReachable(row);
     boolean hasHostKeys = request.hostKeys() != null && !request.hostKeys().isEmpty();
     List<PublicKey> pinned = hasHostKeys ? HostKeyPins.read(request.hostKeys()) : List.of();
     Instant now = clock.now();
@@ -116,6 +129,31 @@ public class Destinations {
     return row;
   }
 
+  /** Behind a jump host it is the jump host that connects, from where it stands. */
+  private void demandReachable(DestinationRow row) {
+    if (row.routeId != null) {
+      return;
+    }
+    try {
+      if (row.host != null && !row.host.isEmpty()) {
+        egress.of(row.host, row.port);
+      }
+      if (row.address != null && !row.address.isEmpty()) {
+        egress.check(URI.create(row.address.replaceFirst("^jdbc:", "")));
+      }
+    } catch (PortException outside) {
+      throw new Problem(
+          422,
+          "outside-networks",
+          "Not a network to connect to",
+          outside.getMessage(),
+          outside.remedy());
+    } catch (IllegalArgumentException noAddress) {
+      throw Problem.invalid(
+          "The address of " + row.name + " is none.", "Give one such as https://host.example.");
+    }
+  }
+
   /** What every family may have: a jump host, where its accounts sign in, how gently it is read. */
   private void relate(DestinationRow row, DestinationRequest request) {
     if (request.routeId() != null) {
@@ -144,7 +182,7 @@ public class Destinations {
   }
 
   /** Sets what is given of it. */
-  private static void setConfiguration(
+  private void setConfiguration(
       DestinationRow row, String configPath, String modePath, String reloadCommand) {
     if (configPath != null) {
       row.configPath = emptyToNull(Checks.optional(configPath, "path of the configuration"));
@@ -154,6 +192,9 @@ public class Destinations {
     }
     if (reloadCommand != null) {
       row.reloadCommand = emptyToNull(Checks.optional(reloadCommand, "reload command"));
+      if (row.reloadCommand != null) {
+        commands.demandApproved(row.reloadCommand);
+      }
     }
     if (row.modePath != null && !row.modePath.contains("{login}")) {
       throw Problem.invalid(
@@ -202,6 +243,7 @@ public class Destinations {
           "Somebody changed " + row.name + " after you read it.",
           "Read it again and repeat your change.");
     }
+    Map<String, Object> before = described(row);
     if (change.logPath() != null) {
       row.logPath = emptyToNull(Checks.optional(change.logPath(), "path of the sign-in log"));
       if (row.logPath != null && feeds.find(id).isEmpty()) {
@@ -227,8 +269,30 @@ public class Destinations {
       jobs.wake(JobKind.HEALTH, id);
     }
     store.flush();
-    journal.write("destination.changed", id, "Destination " + row.name + " changed", Map.of());
+    Map<String, Object> after = described(row);
+    if (change.secret() != null) {
+      after.put("secret", "replaced"); // that it was, never which
+    }
+    journal.write(
+        "destination.changed",
+        id,
+        "Destination " + row.name + " changed",
+        Difference.of(before, after));
     return row;
+  }
+
+  /** What may be changed of a destination, for the journal. */
+  private static Map<String, Object> described(DestinationRow row) {
+    Map<String, Object> described = new HashMap<>();
+    described.put("log-path", row.logPath);
+    described.put("propagation-seconds", row.propagationSeconds);
+    described.put("signs-in-at", row.signsInAtId);
+    described.put("reads-per-second", row.readsPerSecond);
+    described.put("config-path", row.configPath);
+    described.put("mode-path", row.modePath);
+    described.put("reload-command", row.reloadCommand);
+    described.put("secret-ends-at", row.secretEndsAt);
+    return described;
   }
 
   private static String emptyToNull(String text) {

@@ -16,12 +16,15 @@ import tolvin.api.destination.SupplyView;
 import tolvin.api.destination.TestRequest;
 import tolvin.api.destination.TestStepView;
 import tolvin.api.destination.TestView;
+import tolvin.core.people.TokenScope;
 import tolvin.service.destination.Access;
 import tolvin.service.hostkey.HostKeys;
 import tolvin.service.record.destination.DestinationStore;
 import tolvin.service.record.destination.HostKeyRow;
 import tolvin.service.record.destination.HostKeySeenRow;
 import tolvin.service.record.integration.SeatStore;
+import tolvin.service.web.AsksForPassword;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Looking at destinations, their host keys, and trying them. */
@@ -106,6 +109,8 @@ public class ConnectionTestResource {
 
   /** Trusts host keys that the destination shows, by the fingerprints that somebody compared. */
   @POST
+  @AsksForPassword
+  @Needs(TokenScope.ADMINISTER)
   @Path("destinations/{id}/host-keys/confirm")
   @Transactional
   public Page<HostKeyView> confirmHostKeys(UUID id, ConfirmationRequest request) {
@@ -115,6 +120,7 @@ public class ConnectionTestResource {
 
   /** Takes in that host keys are going to change; clients are told before it happens. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Path("destinations/{id}/host-keys/announce")
   @Transactional
   public Page<HostKeyView> announceHostKeys(UUID id, AnnouncementRequest request) {

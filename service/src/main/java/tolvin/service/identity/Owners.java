@@ -3,11 +3,13 @@ package tolvin.service.identity;
 import io.quarkus.security.identity.SecurityIdentity;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.transaction.Transactional;
+import java.time.Instant;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.IdentityKind;
+import tolvin.service.people.Guest;
 import tolvin.service.people.GuestAuthentication;
-import tolvin.service.people.People;
+import tolvin.service.people.OldSecrets;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.identity.IdentityRow;
 import tolvin.service.record.identity.IdentityStore;
@@ -18,17 +20,35 @@ import tolvin.service.web.Role;
 public class Owners {
   private final SecurityIdentity caller;
   private final IdentityStore identities;
+  private final OldSecrets oldSecrets;
 
-  Owners(SecurityIdentity caller, IdentityStore identities) {
+  Owners(SecurityIdentity caller, IdentityStore identities, OldSecrets oldSecrets) {
     this.caller = caller;
     this.identities = identities;
+    this.oldSecrets = oldSecrets;
   }
 
   /** The identity of whoever asks, if their user has one. */
   public Optional<UUID> own() {
-    People.Guest guest =
-        caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST);
-    return Optional.ofNullable(guest).map(People.Guest::identity);
+    return guest().map(Guest::identity);
+  }
+
+  private Optional<Guest> guest() {
+    return Optional.ofNullable(
+        caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST));
+  }
+
+  /**
+   * Refuses whoever does not own an identity, or came in too short a time ago for a secret of it.
+   *
+   * @param secretFrom since when there is the secret
+   */
+  @Transactional
+  public void demandSecret(UUID identity, Instant secretFrom) {
+    if (!owns(identity)) {
+      throw notYours();
+    }
+    guest().ifPresent(guest -> oldSecrets.demandNoneTooEarly(guest, secretFrom));
   }
 
   /** The identity that is meant: the given one for an administrator, the caller's own otherwise. */

@@ -12,6 +12,8 @@ import tolvin.api.intake.IntakeRequest;
 import tolvin.api.intake.IntakeResultView;
 import tolvin.api.intake.LookView;
 import tolvin.core.estate.Custody;
+import tolvin.core.people.TokenScope;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** The intake of keys. */
@@ -26,6 +28,7 @@ public class IntakeResource {
 
   /** Looks at bytes of any form without keeping them. */
   @POST
+  @Needs(TokenScope.READ)
   @Path("look")
   @Consumes(MediaType.APPLICATION_OCTET_STREAM)
   @Transactional

@@ -5,6 +5,7 @@ import jakarta.transaction.Transactional;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
@@ -16,8 +17,11 @@ import tolvin.api.integration.TieRequest;
 import tolvin.core.estate.Importance;
 import tolvin.core.estate.TakesEffect;
 import tolvin.core.sheet.SystemSheet.SeatKind;
+import tolvin.core.word.Words;
+import tolvin.service.command.HostCommands;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
+import tolvin.service.journal.Difference;
 import tolvin.service.journal.Journal;
 import tolvin.service.problem.Checks;
 import tolvin.service.problem.Problem;
@@ -48,6 +52,7 @@ class Integrations {
   private final DestinationStore destinations;
   private final FeedStore feeds;
   private final Sheets sheets;
+  private final HostCommands commands;
   private final ClockStore clock;
   private final Journal journal;
   private final Jobs jobs;
@@ -59,6 +64,7 @@ class Integrations {
       DestinationStore destinations,
       FeedStore feeds,
       Sheets sheets,
+      HostCommands commands,
       ClockStore clock,
       Journal journal,
       Jobs jobs) {
@@ -68,6 +74,7 @@ class Integrations {
     this.destinations = destinations;
     this.feeds = feeds;
     this.sheets = sheets;
+    this.commands = commands;
     this.clock = clock;
     this.journal = journal;
     this.jobs = jobs;
@@ -140,7 +147,7 @@ class Integrations {
   }
 
   /** Sets what is given of how a seat's client behaves. */
-  private static void setClient(
+  private void setClient(
       SeatRow row, TakesEffect takesEffect, String command, List<String> morePaths) {
     if (takesEffect != null) {
       row.takesEffect = takesEffect;
@@ -154,6 +161,9 @@ class Integrations {
           "A command belongs to a seat that is reloaded, restarted or has an agent, and to no"
               + " other.",
           "Give takesEffect reload, restart or agent together with the command.");
+    }
+    if (isTold && (command != null || takesEffect != null)) {
+      commands.demandApproved(row.effectCommand);
     }
     if (morePaths != null) {
       row.morePaths = new ArrayList<>(morePaths.stream().map(p -> Checks.text(p, "path")).toList());
@@ -177,6 +187,7 @@ class Integrations {
   @Transactional
   SeatRow changeSeat(UUID id, SeatChangeRequest change) {
     SeatRow row = seats.lock(id);
+    Map<String, Object> before = described(row);
     boolean isFile = row.kind.isEmpty() && row.machine == null;
     boolean ofFiles =
         change.morePaths() != null
@@ -197,8 +208,20 @@ class Integrations {
       row.address = Checks.text(change.address(), "address");
     }
     setFallsBack(row, change.fallsBack());
-    journal.write("seat.changed", id, "Seat " + row.path + " changed", Map.of());
+    journal.write(
+        "seat.changed", id, "Seat " + row.path + " changed", Difference.of(before, described(row)));
     return row;
+  }
+
+  /** What may be changed of a seat, for the journal. */
+  private static Map<String, Object> described(SeatRow row) {
+    Map<String, Object> described = new HashMap<>();
+    described.put("takes-effect", Words.of(row.takesEffect));
+    described.put("command", row.effectCommand);
+    described.put("more-paths", List.copyOf(row.morePaths));
+    described.put("address", row.address);
+    described.put("falls-back", row.fallsBack);
+    return described;
   }
 
   @Transactional

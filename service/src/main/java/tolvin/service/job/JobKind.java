@@ -38,10 +38,8 @@ public enum JobKind {
   REMINDERS(true),
   /** Seals the journal. */
   SEAL(true),
-  /** Forgets old messages of the outbox. */
-  OUTBOX(true),
-  /** Forgets requests that came with a key, and what was answered. */
-  REPEATED_REQUESTS(true);
+  /** Forgets what was kept for a while only. */
+  FORGETTING(true);
 
   /** The subject of a kind of which there is one job in the whole installation. */
   public static final UUID ALL = new UUID(0, 0);

@@ -21,6 +21,9 @@ import tolvin.service.store.ClockStore;
 public class Journal {
   public static final String ITSELF = "Tolvin";
 
+  /** The attribute of the caller that holds their name. */
+  public static final String NAME = "name";
+
   private final JournalStore store;
   private final ClockStore clock;
   private final SecurityIdentity caller;
@@ -61,13 +64,13 @@ public class Journal {
    */
   @Transactional(Transactional.TxType.MANDATORY)
   public void writeAll(List<Entry> entries) {
-    writeAll(callerName(), entries);
+    writeAll(callerSaid(), entries);
   }
 
   /**
    * Writes what somebody did who is not the caller yet, such as signing in.
    *
-   * @param who their login
+   * @param who as {@link #said} says it
    */
   @Transactional(Transactional.TxType.MANDATORY)
   public void writeAs(String who, String action, UUID subject, String text, Map<String, ?> data) {
@@ -119,6 +122,16 @@ public class Journal {
     } catch (ContextNotActiveException byItself) {
       return ITSELF;
     }
+  }
+
+  /** A person as entries name them: whoever reads it years later knows nobody's login. */
+  public static String said(String name, String login) {
+    return name + " (" + login + ")";
+  }
+
+  private String callerSaid() {
+    String login = callerName();
+    return login.equals(ITSELF) ? ITSELF : said(caller.getAttribute(NAME), login);
   }
 
   private String actor(String name) {

@@ -2,6 +2,7 @@ package tolvin.service.journal;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -11,12 +12,16 @@ import java.util.TreeMap;
 import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.core.journal.Audit;
+import tolvin.service.job.KeptForAWhile;
 import tolvin.service.store.NewsStore;
 import tolvin.service.store.RowStore;
 
 /** The journal's and the outbox's rows. */
 @ApplicationScoped
-class JournalStore extends RowStore<JournalRow> {
+class JournalStore extends RowStore<JournalRow> implements KeptForAWhile {
+  /** Messages are hints for listeners of their moment; what happened stands in the journal. */
+  private static final Duration MESSAGES_KEPT = Duration.ofDays(1);
+
   /** The channel on which listeners hear that there is a new message. */
   static final String CHANNEL = "outbox";
 
@@ -94,10 +99,11 @@ class JournalStore extends RowStore<JournalRow> {
   }
 
   /** Deletes messages that every listener has had; they only say that there is something new. */
-  int forgetMessages(Instant before) {
-    return database
+  @Override
+  public void forget(Instant now) {
+    database
         .createNativeQuery("delete from outbox where at < :before")
-        .setParameter("before", before)
+        .setParameter("before", now.minus(MESSAGES_KEPT))
         .executeUpdate();
   }
 

@@ -17,10 +17,12 @@ import tolvin.core.intake.Outcome;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.FingerprintText;
 import tolvin.core.key.FingerprintText.Comparison;
+import tolvin.core.people.TokenScope;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.identity.IdentityStore;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.key.KeyStore;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Finds the key that somebody's fingerprint means. */
@@ -39,6 +41,7 @@ public class CompareResource {
 
   /** Compares a fingerprint with every live key. */
   @POST
+  @Needs(TokenScope.READ)
   @Transactional
   public ComparedView compareKeys(CompareRequest request) {
     FingerprintText asked =

@@ -11,7 +11,9 @@ import jakarta.ws.rs.core.MediaType;
 import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.key.CompromisedListView;
+import tolvin.core.people.TokenScope;
 import tolvin.service.record.key.CompromisedRow;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Lists of compromised keys. */
@@ -36,6 +38,7 @@ public class CompromisedResource {
 
   /** Loads a list, or more of it: fingerprints or keys one on a line, or a revocation list. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Consumes(MediaType.APPLICATION_OCTET_STREAM)
   public CompromisedListView addCompromisedList(@QueryParam("name") String name, byte[] content) {
     Compromised.Loaded loaded = compromised.load(name, content == null ? new byte[0] : content);
@@ -45,6 +48,7 @@ public class CompromisedResource {
 
   /** Takes a list out of force; what it alone said against keys is forgotten. */
   @DELETE
+  @Needs(TokenScope.ADMINISTER)
   @Path("{id}")
   public void removeCompromisedList(UUID id) {
     compromised.remove(id);

@@ -17,6 +17,7 @@ import tolvin.api.key.MadeKeyRequest;
 import tolvin.api.key.MadeKeyView;
 import tolvin.service.destination.Access;
 import tolvin.service.record.key.KeyRow;
+import tolvin.service.web.AsksForPassword;
 import tolvin.service.web.Role;
 
 /** Keys made in the coffer. */
@@ -46,6 +47,7 @@ public class MadeKeyResource {
 
   /** Gives the private key to its owner, encrypted with their passphrase; once. */
   @POST
+  @AsksForPassword
   @Path("{id}/download")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   @Consumes(MediaType.APPLICATION_JSON)

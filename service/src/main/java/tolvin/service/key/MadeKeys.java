@@ -145,9 +145,7 @@ public class MadeKeys {
     KeyRow key = store.lock(keyId);
     String chosen =
         Checks.oneOf(form == null ? "openssh" : form, List.of("openssh", "pkcs8"), "form");
-    if (!owners.owns(key.identityId)) {
-      throw Owners.notYours();
-    }
+    owners.demandSecret(key.identityId, key.registeredAt);
     downloads
         .find(keyId)
         .ifPresent(

@@ -26,8 +26,7 @@ public class CsrfGuard implements ContainerRequestFilter {
 
   @Override
   public void filter(ContainerRequestContext request) {
-    People.Guest guest =
-        caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST);
+    Guest guest = caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST);
     if (guest == null || guest.csrf() == null || HARMLESS.contains(request.getMethod())) {
       return;
     }

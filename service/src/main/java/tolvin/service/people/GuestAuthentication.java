@@ -17,14 +17,18 @@ import io.vertx.ext.web.RoutingContext;
 import jakarta.enterprise.context.ApplicationScoped;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.core.word.Words;
+import tolvin.service.journal.Journal;
 
 /** Knows a caller by the console's cookie or by a bearer token. */
 @ApplicationScoped
 public class GuestAuthentication implements HttpAuthenticationMechanism {
-  /** The console's cookie. */
-  public static final String COOKIE = "tolvin_session";
+  private static final String COOKIE = "tolvin_session";
 
-  /** The attribute that holds the {@link People.Guest}. */
+  /** The header of a page that renews itself while nobody is at it. */
+  private static final String UNATTENDED = "X-Tolvin-Unattended";
+
+  /** The attribute that holds the {@link Guest}. */
   public static final String GUEST = "guest";
 
   private static final String BEARER = "Bearer ";
@@ -33,11 +37,18 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
   public static final class Shown extends BaseAuthenticationRequest {
     final String secret;
     final boolean isToken;
+    final boolean isUsed;
 
-    Shown(String secret, boolean isToken) {
+    Shown(String secret, boolean isToken, boolean isUsed) {
       this.secret = secret;
       this.isToken = isToken;
+      this.isUsed = isUsed;
     }
+  }
+
+  /** The console's cookie; behind TLS no other host and no page without TLS can set it. */
+  static String cookie(boolean isSecure) {
+    return (isSecure ? "__Host-" : "") + COOKIE;
   }
 
   @Override
@@ -45,19 +56,22 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
       RoutingContext context, IdentityProviderManager providers) {
     String header = context.request().getHeader("Authorization");
     if (header != null && header.startsWith(BEARER)) {
-      return providers.authenticate(new Shown(header.substring(BEARER.length()).strip(), true));
+      return providers.authenticate(
+          new Shown(header.substring(BEARER.length()).strip(), true, true));
     }
-    Cookie cookie = context.request().getCookie(COOKIE);
+    String name = cookie(context.request().isSSL());
+    Cookie cookie = context.request().getCookie(name);
     if (cookie == null || cookie.getValue().isBlank()) {
       return Uni.createFrom().nullItem();
     }
     return providers
-        .authenticate(new Shown(cookie.getValue(), false))
+        .authenticate(
+            new Shown(cookie.getValue(), false, context.request().getHeader(UNATTENDED) == null))
         .onFailure(AuthenticationFailedException.class)
         .recoverWithUni(
             () -> {
               // a session that ended must not keep anybody from the pages that need none
-              context.response().removeCookie(COOKIE, true);
+              context.response().removeCookie(name, true);
               return Uni.createFrom().nullItem();
             });
   }
@@ -75,10 +89,12 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
   /** Looks up whom a shown secret belongs to; somebody unknown stays anonymous. */
   @ApplicationScoped
   public static class Lookup implements IdentityProvider<Shown> {
-    private final People people;
+    private final Sessions sessions;
+    private final Tokens tokens;
 
-    Lookup(People people) {
-      this.people = people;
+    Lookup(Sessions sessions, Tokens tokens) {
+      this.sessions = sessions;
+      this.tokens = tokens;
     }
 
     @Override
@@ -90,16 +106,19 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
     public Uni<SecurityIdentity> authenticate(Shown shown, AuthenticationRequestContext context) {
       return context.runBlocking(
           () -> {
-            Optional<People.Guest> guest =
-                shown.isToken ? people.byToken(shown.secret) : people.bySession(shown.secret);
+            Optional<Guest> guest =
+                shown.isToken
+                    ? tokens.bySecret(shown.secret)
+                    : sessions.bySecret(shown.secret, shown.isUsed);
             return guest.map(Lookup::identity).orElse(null);
           });
     }
 
-    private static SecurityIdentity identity(People.Guest guest) {
+    private static SecurityIdentity identity(Guest guest) {
       return QuarkusSecurityIdentity.builder()
           .setPrincipal(new QuarkusPrincipal(guest.login()))
-          .addRole(guest.role())
+          .addRole(Words.of(guest.role()))
+          .addAttribute(Journal.NAME, guest.name())
           .addAttribute(GUEST, guest)
           .build();
     }

@@ -2,37 +2,46 @@ package tolvin.service.people;
 
 import io.quarkus.security.identity.SecurityIdentity;
 import io.vertx.core.http.HttpServerRequest;
-import io.vertx.core.net.SocketAddress;
 import jakarta.annotation.security.PermitAll;
 import jakarta.annotation.security.RolesAllowed;
 import jakarta.ws.rs.DELETE;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
+import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.core.Context;
 import jakarta.ws.rs.core.MediaType;
 import jakarta.ws.rs.core.NewCookie;
 import jakarta.ws.rs.core.Response;
+import java.util.Optional;
+import java.util.UUID;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
+import tolvin.api.Page;
+import tolvin.api.people.ConfirmationOfSelf;
+import tolvin.api.people.OpenSessionView;
+import tolvin.api.people.PasswordRequest;
 import tolvin.api.people.SessionView;
 import tolvin.api.people.SignInRequest;
 import tolvin.service.web.Role;
 
-/** The console's session. */
-@Path("/api/v1/session")
+/** Sessions of the console: the caller's own, and those that go on. */
+@Path("/api/v1")
 public class SessionResource {
-  private final People people;
+  private final Sessions sessions;
   private final SecurityIdentity caller;
+  private final OldSecrets oldSecrets;
 
-  SessionResource(People people, SecurityIdentity caller) {
-    this.people = people;
+  SessionResource(Sessions sessions, SecurityIdentity caller, OldSecrets oldSecrets) {
+    this.sessions = sessions;
     this.caller = caller;
+    this.oldSecrets = oldSecrets;
   }
 
   /** Signs in. */
   @POST
+  @Path("session")
   @PermitAll
   @APIResponse(
       responseCode = "200",
@@ -42,45 +51,94 @@ public class SessionResource {
               schema = @Schema(implementation = SessionView.class)))
   public Response signIn(SignInRequest body, @Context HttpServerRequest request) {
     SignInRequest given = body == null ? new SignInRequest("", "") : body;
-    SocketAddress from = request.remoteAddress();
-    People.Begun begun =
-        people.signIn(
-            String.valueOf(given.login()),
-            String.valueOf(given.password()),
-            from == null || from.hostAddress() == null ? "this machine" : from.hostAddress());
+    Sessions.Begun begun =
+        sessions.signIn(
+            String.valueOf(given.login()), String.valueOf(given.password()), Addresses.of(request));
     return Response.ok(view(begun.guest()))
-        .cookie(cookie(begun.token(), (int) begun.length().toSeconds()))
+        .cookie(cookie(begun.secret(), (int) begun.length().toSeconds(), request))
         .build();
   }
 
   /** Who is signed in. */
   @GET
+  @Path("session")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public SessionView showSession() {
-    return view(caller.getAttribute(GuestAuthentication.GUEST));
+    return view(guest());
+  }
+
+  /** Takes the caller's password once more, for what asks for it within the next ten minutes. */
+  @POST
+  @Path("session/confirmation")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public void confirmSession(ConfirmationOfSelf given, @Context HttpServerRequest request) {
+    sessions.confirm(
+        guest(), given == null ? "" : String.valueOf(given.password()), Addresses.of(request));
+  }
+
+  /** Changes the caller's password; their other sessions end. */
+  @PUT
+  @Path("session/password")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public void changePassword(PasswordRequest given, @Context HttpServerRequest request) {
+    sessions.changePassword(
+        guest(), String.valueOf(given.password()), given.next(), Addresses.of(request));
   }
 
   /** Signs out. */
   @DELETE
+  @Path("session")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
-  public Response signOut() {
-    People.Guest guest = caller.getAttribute(GuestAuthentication.GUEST);
-    if (guest.session() != null) {
-      people.signOut(guest.session());
+  public Response signOut(@Context HttpServerRequest request) {
+    if (guest().session() != null) {
+      sessions.signOut(guest());
     }
-    return Response.noContent().cookie(cookie("", 0)).build();
+    return Response.noContent().cookie(cookie("", 0, request)).build();
   }
 
-  private static SessionView view(People.Guest guest) {
+  /** The sessions that go on: everybody's for an administrator, others see their own. */
+  @GET
+  @Path("sessions")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public Page<OpenSessionView> listSessions() {
+    return new Page<>(sessions.goingOn(onlyOf(), guest().session()), null);
+  }
+
+  /** Ends a session. */
+  @DELETE
+  @Path("sessions/{id}")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public void endSession(UUID id) {
+    sessions.end(id, onlyOf());
+  }
+
+  private Guest guest() {
+    return caller.getAttribute(GuestAuthentication.GUEST);
+  }
+
+  private Optional<UUID> onlyOf() {
+    return caller.hasRole(Role.ADMINISTRATOR) ? Optional.empty() : Optional.of(guest().user());
+  }
+
+  private SessionView view(Guest guest) {
     return new SessionView(
-        guest.login(), guest.name(), guest.role(), guest.identity(), guest.csrf());
+        guest.login(),
+        guest.name(),
+        guest.role(),
+        guest.identity(),
+        guest.csrf(),
+        guest.openedAt(),
+        guest.openedBy(),
+        oldSecrets.from(guest).orElse(null));
   }
 
-  private static NewCookie cookie(String value, int age) {
-    return new NewCookie.Builder(GuestAuthentication.COOKIE)
+  /** Behind TLS the cookie is bound to this very host, and never sent without TLS. */
+  private static NewCookie cookie(String value, int age, HttpServerRequest request) {
+    return new NewCookie.Builder(GuestAuthentication.cookie(request.isSSL()))
         .value(value)
         .path("/")
         .httpOnly(true)
+        .secure(request.isSSL())
         .sameSite(NewCookie.SameSite.STRICT)
         .maxAge(age)
         .build();

@@ -5,8 +5,6 @@ import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
 
 /**
  * Slows down people who guess passwords, and nobody else: failures are counted for a name from one
@@ -25,12 +23,6 @@ public class SignInThrottle {
 
   private static final int MOST_KNOWN = 20_000;
 
-  /** Passwords that are hashed at once; each takes a core for a tenth of a second. */
-  private static final int HASHED_AT_ONCE = 2;
-
-  private static final Duration QUEUE = Duration.ofSeconds(8);
-
-  private final Semaphore hashing = new Semaphore(HASHED_AT_ONCE, true);
   private final Map<String, Failures> known =
       new LinkedHashMap<>(64, 0.75f, true) {
         @Override
@@ -81,23 +73,5 @@ public class SignInThrottle {
 
   private static String ofAddress(String address) {
     return address;
-  }
-
-  /**
-   * Waits for a turn to hash a password; {@link #leave} gives it back.
-   *
-   * @return whether there was one in time
-   */
-  boolean enter() {
-    try {
-      return hashing.tryAcquire(QUEUE.toMillis(), TimeUnit.MILLISECONDS);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      return false;
-    }
-  }
-
-  void leave() {
-    hashing.release();
   }
 }

@@ -13,11 +13,13 @@ import tolvin.api.proof.ProofRequest;
 import tolvin.api.proof.ProvenView;
 import tolvin.api.proof.TrustAnchorRequest;
 import tolvin.api.proof.TrustAnchorView;
+import tolvin.core.people.TokenScope;
 import tolvin.core.proof.Challenge;
 import tolvin.service.identity.Owners;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.proof.ChallengeRow;
 import tolvin.service.record.proof.TrustAnchorRow;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Challenges, the keys that are proven with them, and the trust anchors of attestations. */
@@ -69,6 +71,7 @@ public class ProofResource {
 
   /** Believes a maker's attestations from now on. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Path("trust-anchors")
   public TrustAnchorView addMaker(TrustAnchorRequest request) {
     return view(anchors.add(request.certificate()));
@@ -76,6 +79,7 @@ public class ProofResource {
 
   /** Believes them no longer; what was proven stays on record. */
   @DELETE
+  @Needs(TokenScope.ADMINISTER)
   @Path("trust-anchors/{id}")
   public void removeMaker(UUID id) {
     anchors.remove(id);

@@ -18,6 +18,7 @@ import tolvin.core.port.Server;
 import tolvin.core.port.SignInModePort;
 import tolvin.core.removal.Removal;
 import tolvin.core.word.Words;
+import tolvin.service.command.HostCommands;
 import tolvin.service.destination.Access;
 import tolvin.service.journal.Journal;
 import tolvin.service.problem.Checks;
@@ -46,6 +47,7 @@ public class SignInModeChanges {
   private final SignInModePort port;
   private final Removals removals;
   private final Access access;
+  private final HostCommands commands;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -59,6 +61,7 @@ public class SignInModeChanges {
       SignInModePort port,
       Removals removals,
       Access access,
+      HostCommands commands,
       ClockStore clock,
       Journal journal) {
     this.accounts = accounts;
@@ -70,6 +73,7 @@ public class SignInModeChanges {
     this.port = port;
     this.removals = removals;
     this.access = access;
+    this.commands = commands;
     this.clock = clock;
     this.journal = journal;
   }
@@ -103,6 +107,7 @@ public class SignInModeChanges {
           "Have its administrator change it; the next sweep sees it. Or attach the server with a"
               + " path for sign-in modes, a reload command and a management login.");
     }
+    commands.demandApproved(at.reloadCommand);
     try {
       Server server = inNewTransaction(() -> access.server(at));
       port.change(

@@ -6,7 +6,10 @@ import jakarta.ws.rs.Path;
 import java.util.UUID;
 import tolvin.api.placement.SignInModeRequest;
 import tolvin.api.placement.SignInModeView;
+import tolvin.core.people.TokenScope;
 import tolvin.service.record.account.AccountRow;
+import tolvin.service.web.AsksForPassword;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** How accounts sign in. */
@@ -24,6 +27,8 @@ public class SignInModeResource {
    * who signs in there has proven one, to a password alone only when nobody needs a key.
    */
   @POST
+  @Needs(TokenScope.ADMINISTER)
+  @AsksForPassword
   @Path("accounts/{id}/sign-in-mode")
   public SignInModeView changeSignInMode(UUID id, SignInModeRequest request) {
     AccountRow row =

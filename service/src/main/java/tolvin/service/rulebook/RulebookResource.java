@@ -27,6 +27,7 @@ import tolvin.api.rulebook.RulebookDraftRequest;
 import tolvin.api.rulebook.RulebookRequest;
 import tolvin.api.rulebook.RulebookView;
 import tolvin.api.rulebook.VersionView;
+import tolvin.core.people.TokenScope;
 import tolvin.core.rulebook.Rule;
 import tolvin.core.rulebook.RuleException;
 import tolvin.core.rulebook.Rulebook;
@@ -36,6 +37,7 @@ import tolvin.core.word.Words;
 import tolvin.service.problem.Checks;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.identity.IdentityStore;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** The rulebook. */
@@ -93,6 +95,7 @@ public class RulebookResource {
 
   /** What a text would change for the keys that exist. Saves nothing. */
   @POST
+  @Needs(TokenScope.READ)
   @Path("rulebook/preview")
   public PreviewView previewRulebook(RulebookDraftRequest draft) {
     RulebookText.Parsed parsed = RulebookText.read(draft.text() == null ? "" : draft.text());
@@ -123,6 +126,7 @@ public class RulebookResource {
 
   /** Puts a text into force; If-Match names the version that it was made from. */
   @PUT
+  @Needs(TokenScope.ADMINISTER)
   @Path("rulebook")
   public RestResponse<RulebookView> saveRulebook(
       RulebookRequest request, @HeaderParam("If-Match") String match) {
@@ -132,6 +136,7 @@ public class RulebookResource {
 
   /** Adds an exception to the rulebook in force. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Path("rulebook/exceptions")
   public RulebookView addException(ExceptionRequest request) {
     Map<String, String> entry = new LinkedHashMap<>();
@@ -157,6 +162,7 @@ public class RulebookResource {
 
   /** Adds a cadence to the rulebook in force. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Path("rules")
   public CadenceView addCadence(CadenceRequest request) {
     Map<String, String> entry = new LinkedHashMap<>();
@@ -185,6 +191,7 @@ public class RulebookResource {
 
   /** Takes a cadence out of force. */
   @DELETE
+  @Needs(TokenScope.ADMINISTER)
   @Path("rules/{number}")
   public void removeCadence(int number) {
     rulebooks.removeCadence(number);

@@ -9,7 +9,9 @@ import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.schedule.FreezeRequest;
 import tolvin.api.schedule.FreezeView;
+import tolvin.core.people.TokenScope;
 import tolvin.service.record.schedule.FreezeRow;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Freezes. */
@@ -35,6 +37,7 @@ public class ScheduleResource {
 
   /** Adds a freeze. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Path("freezes")
   public FreezeView addFreeze(FreezeRequest request) {
     FreezeRow f = schedule.addFreeze(request);
@@ -43,6 +46,7 @@ public class ScheduleResource {
 
   /** Lifts a freeze. */
   @DELETE
+  @Needs(TokenScope.ADMINISTER)
   @Path("freezes/{id}")
   public void removeFreeze(UUID id) {
     schedule.removeFreeze(id);

@@ -17,12 +17,14 @@ import tolvin.api.sheet.SettingView;
 import tolvin.api.sheet.SheetCheckView;
 import tolvin.api.sheet.SheetRequest;
 import tolvin.api.sheet.SheetView;
+import tolvin.core.people.TokenScope;
 import tolvin.core.sheet.Ability;
 import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SheetWords;
 import tolvin.core.sheet.SystemSheet;
 import tolvin.service.record.sheet.SheetRow;
 import tolvin.service.record.sheet.SheetStore;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** System sheets. */
@@ -54,6 +56,7 @@ public class SheetResource {
 
   /** Keeps a sheet; a former one of the same system is replaced by it. */
   @POST
+  @Needs(TokenScope.ADMINISTER)
   @Transactional
   public SheetView addSheet(SheetRequest request) {
     return view(sheets.save(request.text(), request.reason()));
@@ -61,6 +64,7 @@ public class SheetResource {
 
   /** Checks a sheet without keeping it. */
   @POST
+  @Needs(TokenScope.READ)
   @Path("check")
   public SheetCheckView checkSheet(SheetRequest request) {
     SheetText.Parsed parsed = SheetText.read(request.text() == null ? "" : request.text());

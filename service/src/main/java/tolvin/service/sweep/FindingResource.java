@@ -16,6 +16,7 @@ import tolvin.api.sweep.FindingGroupView;
 import tolvin.api.sweep.FindingView;
 import tolvin.api.sweep.SettlingRequest;
 import tolvin.api.sweep.SettlingStepView;
+import tolvin.core.people.TokenScope;
 import tolvin.core.sweep.Action;
 import tolvin.core.sweep.FindingKind;
 import tolvin.core.sweep.FindingState;
@@ -26,6 +27,7 @@ import tolvin.service.record.identity.IdentityRow;
 import tolvin.service.record.sweep.FindingRow;
 import tolvin.service.record.sweep.FindingStore;
 import tolvin.service.store.ClockStore;
+import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
 
 /** Findings, and the actions that settle them. */
@@ -105,6 +107,7 @@ public class FindingResource {
 
   /** What settling some findings would do, without doing it. */
   @POST
+  @Needs(TokenScope.READ)
   @Path("preview")
   public List<SettlingStepView> previewSettling(SettlingRequest settling) {
     return findings.preview(settling);

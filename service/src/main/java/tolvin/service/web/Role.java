@@ -1,6 +1,9 @@
 package tolvin.service.web;
 
-/** The roles; every call names who may call it, and everything else is denied. */
+/**
+ * The words of {@link tolvin.core.people.UserRole}, as calls name who may call them; everything
+ * else is denied.
+ */
 public final class Role {
   /** May do everything. */
   public static final String ADMINISTRATOR = "administrator";

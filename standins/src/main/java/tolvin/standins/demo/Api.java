@@ -7,51 +7,111 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Properties;
+import tolvin.standins.local.LocalAuthority;
 
 /** The service's HTTP API, as any client sees it. */
 public final class Api {
   private static final ObjectMapper JSON = new ObjectMapper();
+  private static final String PASSWORD_NEEDED = "urn:tolvin:problem:password-needed";
 
-  private final HttpClient http =
-      HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
+  private final HttpClient http;
   private final String url;
-  private final String token;
+  private final Properties signIn;
 
   /**
    * A client of the API.
    *
    * @param url the service's address
-   * @param token an API token
+   * @param signIn what the first start wrote: a token for most calls, login and password for those
+   *     that ask for them
    */
-  public Api(String url, String token) {
+  public Api(String url, Properties signIn) {
+    this(url, signIn, Optional.empty());
+  }
+
+  /**
+   * A client of the API over TLS.
+   *
+   * @param authority who has certified the service
+   */
+  public Api(String url, Properties signIn, Optional<LocalAuthority> authority) {
     this.url = url;
-    this.token = token;
+    this.signIn = signIn;
+    HttpClient.Builder builder = HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5));
+    authority.ifPresent(by -> builder.sslContext(by.believing()));
+    this.http = builder.build();
+  }
+
+  /** A client of a service whose first start wrote a file. */
+  public static Api of(String url, Path firstSignIn) throws IOException {
+    Properties signIn = new Properties();
+    try (var in = Files.newInputStream(firstSignIn)) {
+      signIn.load(in);
+    }
+    return new Api(url, signIn);
   }
 
   /** An answer. */
   public record Answer(int status, JsonNode body) {}
 
-  /** Sends a request and gives whatever comes back. */
+  /** Sends a request and gives whatever comes back; signs in for what asks for the password. */
   public Answer send(String method, String path, Object body) throws IOException {
+    Answer answer = answer(exchange(method, path, body, byToken()));
+    if (answer.status() != 403 || !PASSWORD_NEEDED.equals(answer.body().path("type").asText())) {
+      return answer;
+    }
+    Map<String, String> session = session();
+    try {
+      return answer(exchange(method, path, body, session));
+    } finally {
+      exchange("DELETE", "/session", null, session);
+    }
+  }
+
+  /** What says who asks, with a token. */
+  private Map<String, String> byToken() {
+    return Map.of("Authorization", "Bearer " + signIn.getProperty("token"));
+  }
+
+  /** What says who asks, in a session just begun. */
+  private Map<String, String> session() throws IOException {
+    HttpResponse<String> begun =
+        exchange(
+            "POST",
+            "/session",
+            Map.of(
+                "login", signIn.getProperty("login"), "password", signIn.getProperty("password")),
+            Map.of());
+    String cookie = begun.headers().firstValue("Set-Cookie").orElse("").replaceAll(";.*", "");
+    return Map.of("Cookie", cookie, "X-Tolvin-Csrf", answer(begun).body().path("csrf").asText());
+  }
+
+  private static Answer answer(HttpResponse<String> response) throws IOException {
+    String text = response.body();
+    return new Answer(
+        response.statusCode(), text.isBlank() ? JSON.nullNode() : JSON.readTree(text));
+  }
+
+  private HttpResponse<String> exchange(
+      String method, String path, Object body, Map<String, String> who) throws IOException {
     HttpRequest.Builder request =
         HttpRequest.newBuilder(URI.create(url + "/api/v1" + path))
             .timeout(Duration.ofSeconds(60))
-            .header("Authorization", "Bearer " + token)
             .header("Content-Type", "application/json")
             .method(
                 method,
                 body == null
                     ? HttpRequest.BodyPublishers.noBody()
                     : HttpRequest.BodyPublishers.ofByteArray(JSON.writeValueAsBytes(body)));
+    who.forEach(request::header);
     try {
-      HttpResponse<String> response =
-          http.send(request.build(), HttpResponse.BodyHandlers.ofString());
-      String text = response.body();
-      return new Answer(
-          response.statusCode(), text.isBlank() ? JSON.nullNode() : JSON.readTree(text));
+      return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new IOException("interrupted", e);
@@ -63,7 +123,7 @@ public final class Api {
     try {
       return http.send(
               HttpRequest.newBuilder(URI.create(url + "/q/metrics"))
-                  .header("Authorization", "Bearer " + token)
+                  .header("Authorization", "Bearer " + signIn.getProperty("token"))
                   .build(),
               HttpResponse.BodyHandlers.ofString())
           .body();

@@ -11,6 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 import tolvin.standins.local.Unprivileged;
@@ -134,17 +135,31 @@ public final class Skerrymoor implements AutoCloseable {
           "/destinations/" + server + "/accounts",
           Map.of("login", PERSON, "holds", 4, "identityId", identity));
     }
-    if (api.find("/users", "login", PERSON).isEmpty()) {
-      JsonNode user = api.post("/users", Map.of("login", PERSON, "identityId", identity));
-      Path file = apps.directory().resolveSibling("isla.properties");
-      Files.writeString(file, "");
-      Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
-      Files.writeString(file, "login=isla\npassword=" + user.path("password").asText() + "\n");
-    }
+    join(api, identity);
     Path maker = apps.directory().resolveSibling("security-key/maker.pem");
     if (Files.exists(maker) && api.get("/trust-anchors").path("items").isEmpty()) {
       api.post("/trust-anchors", Map.of("certificate", Files.readString(maker)));
     }
+  }
+
+  /** She chooses a password with the link that she is given. */
+  private void join(Api api, String identity) throws IOException {
+    Optional<JsonNode> there = api.find("/users", "login", PERSON);
+    if (there.isPresent() && !there.get().path("state").asText().equals("invited")) {
+      return;
+    }
+    JsonNode invitation =
+        there.isPresent()
+            ? api.post("/users/" + there.get().path("id").asText() + "/link", Map.of())
+            : api.post("/users", Map.of("login", PERSON, "identityId", identity));
+    String link = invitation.path("link").asText();
+    String password = "tide-" + UUID.randomUUID();
+    Path file = apps.directory().resolveSibling("isla.properties");
+    Files.writeString(file, "");
+    Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
+    Files.writeString(file, "login=isla\npassword=" + password + "\n");
+    api.post(
+        "/users/join", Map.of("link", link.substring(link.indexOf('#') + 1), "password", password));
   }
 
   private JsonNode destination(

@@ -15,6 +15,7 @@ import java.util.Properties;
  * <pre>
  * DATA/postgres/        the database
  * DATA/service/         master key, first sign-in
+ * DATA/tls/             the authority that certifies the service, with --tls
  * DATA/demo/            the demo's SSH servers and their clients
  * DATA/logs/            a log for each part
  * DATA/start.properties ports, and the process of the start that runs
@@ -37,6 +38,11 @@ public record Installation(Path data) {
     return data.resolve("service");
   }
 
+  /** The authority that certifies the service, where it serves HTTPS. */
+  Path tls() {
+    return data.resolve("tls");
+  }
+
   Path demo() {
     return data.resolve("demo");
   }
@@ -51,7 +57,7 @@ public record Installation(Path data) {
    */
   void make() throws IOException {
     boolean othersRunServers = "root".equals(System.getProperty("user.name"));
-    for (Path directory : List.of(data, logs(), service())) {
+    for (Path directory : List.of(data, logs(), service(), tls())) {
       Files.createDirectories(directory);
       boolean passed = directory.equals(data) && othersRunServers;
       Files.setPosixFilePermissions(

@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -24,6 +25,7 @@ import tolvin.standins.demo.FerryClients;
 import tolvin.standins.demo.Skerrymoor;
 import tolvin.standins.demo.SkerrymoorNeighbours;
 import tolvin.standins.demo.SkerrymoorSystems;
+import tolvin.standins.local.LocalAuthority;
 import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalService;
 import tolvin.standins.local.Ports;
@@ -63,6 +65,12 @@ public final class Launcher implements Callable<Integer> {
 
   @Option(names = "--empty", description = "No demo: only the database and the service.")
   private boolean empty;
+
+  @Option(
+      names = "--tls",
+      description =
+          "Serve HTTPS, with a certificate of an authority that is made for this installation.")
+  private boolean tls;
 
   @Option(
       names = "--port",
@@ -190,10 +198,11 @@ public final class Launcher implements Callable<Integer> {
     writeClientProperties(signIn);
     if (demo != null) {
       part = "the demo's data";
-      demo.tell(new Api(url(), signIn.getProperty("token")));
-      systems.tell(new Api(url(), signIn.getProperty("token")));
-      neighbours.tell(new Api(url(), signIn.getProperty("token")));
-      demo.sweepOnce(new Api(url(), signIn.getProperty("token")));
+      Api api = new Api(url(), signIn, authority());
+      demo.tell(api);
+      systems.tell(api);
+      neighbours.tell(api);
+      demo.sweepOnce(api);
       part = "the demo's clients";
       startClients(demo);
       done("demo data, and clients that upload all the time");
@@ -203,6 +212,7 @@ public final class Launcher implements Callable<Integer> {
     if (!behind) {
       sayPasswords();
     }
+    authority().ifPresent(by -> System.out.println("Believe:  " + by.trusted()));
     System.out.println("Client:   ./tolvin key list");
     System.out.println("Data:     " + installation.data());
     System.out.flush();
@@ -261,12 +271,26 @@ public final class Launcher implements Callable<Integer> {
     return ("-Xmx384m " + more).strip().split("\\s+");
   }
 
+  /** Who certifies the service, if it serves HTTPS. */
+  private Optional<LocalAuthority> authority() throws IOException {
+    return isTls() ? Optional.of(LocalAuthority.in(installation.tls())) : Optional.empty();
+  }
+
+  /** Once an installation serves HTTPS it goes on so: its addresses are known by others. */
+  private boolean isTls() throws IOException {
+    return tls || installation.state().getProperty("tls") != null;
+  }
+
   private void startService(LocalPostgres postgres, int port) throws IOException {
-    Process service =
-        spawn(
-            "service",
-            LocalService.command(root, options()),
-            LocalService.environment(postgres, installation.service(), port));
+    Map<String, String> environment =
+        new HashMap<>(LocalService.environment(postgres, installation.service(), port));
+    if (isTls()) {
+      LocalAuthority authority = authority().orElseThrow().certify("service");
+      environment.put("TOLVIN_TLS_CERTIFICATE", authority.certificate("service").toString());
+      environment.put("TOLVIN_TLS_KEY", authority.key("service").toString());
+      installation.remember("tls", "yes");
+    }
+    Process service = spawn("service", LocalService.command(root, options()), environment);
     try {
       LocalService.await(service, port);
     } finally {
@@ -361,7 +385,9 @@ public final class Launcher implements Callable<Integer> {
     Path file = installation.data().resolve("client.properties");
     Files.writeString(file, "");
     Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
-    Files.writeString(file, "url=" + url() + "\ntoken=" + signIn.getProperty("token") + "\n");
+    String authority = authority().map(by -> "authority=" + by.trusted() + "\n").orElse("");
+    Files.writeString(
+        file, "url=" + url() + "\ntoken=" + signIn.getProperty("token") + "\n" + authority);
   }
 
   private int detached() throws IOException, InterruptedException {
@@ -383,6 +409,9 @@ public final class Launcher implements Callable<Integer> {
                 "--behind"));
     if (empty) {
       command.add("--empty");
+    }
+    if (tls) {
+      command.add("--tls");
     }
     if (port != null) {
       command.addAll(List.of("--port", port.toString()));
@@ -468,7 +497,9 @@ public final class Launcher implements Callable<Integer> {
   }
 
   private String url() throws IOException {
-    return "http://127.0.0.1:" + installation.state().getProperty("port", DEFAULT_PORT + "");
+    return (isTls() ? "https" : "http")
+        + "://127.0.0.1:"
+        + installation.state().getProperty("port", DEFAULT_PORT + "");
   }
 
   private static String java() {

@@ -3,7 +3,12 @@ package tolvin.standins.local;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.GeneralSecurityException;
+import java.security.KeyStore;
+import java.security.cert.CertificateFactory;
 import java.util.List;
+import javax.net.ssl.SSLContext;
+import javax.net.ssl.TrustManagerFactory;
 
 /** A certificate authority for servers on loopback, made by the system's own openssl. */
 public final class LocalAuthority {
@@ -35,6 +40,24 @@ public final class LocalAuthority {
           authority.file("ca.pem"));
     }
     return authority;
+  }
+
+  /** A context for TLS that believes this authority and no other. */
+  public SSLContext believing() {
+    try (var in = Files.newInputStream(trusted())) {
+      KeyStore store = KeyStore.getInstance(KeyStore.getDefaultType());
+      store.load(null, null);
+      store.setCertificateEntry(
+          "authority", CertificateFactory.getInstance("X.509").generateCertificate(in));
+      TrustManagerFactory factory =
+          TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
+      factory.init(store);
+      SSLContext context = SSLContext.getInstance("TLS");
+      context.init(null, factory.getTrustManagers(), null);
+      return context;
+    } catch (GeneralSecurityException | IOException e) {
+      throw new IllegalStateException("the authority cannot be believed", e);
+    }
   }
 
   /** Certifies somebody on loopback: NAME.pem and NAME.key, the latter in PKCS#8. */

@@ -1,7 +1,6 @@
 package tolvin.standins.local;
 
 import java.io.IOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -12,6 +11,9 @@ import tolvin.standins.demo.Api;
 /** The built service as a child process. */
 public final class LocalService {
   private static final Duration STARTS_WITHIN = Duration.ofSeconds(90);
+
+  /** Servers and stand-ins on this machine are destinations here. */
+  public static final String LOOPBACK_TOO = "usual 127.0.0.0/8 [::1]";
 
   private LocalService() {}
 
@@ -30,6 +32,7 @@ public final class LocalService {
     return Map.of(
         "TOLVIN_PORT", String.valueOf(port),
         "TOLVIN_DATA", data.toString(),
+        "TOLVIN_EGRESS", LOOPBACK_TOO,
         "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
         "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
         "QUARKUS_DATASOURCE_PASSWORD", postgres.password());
@@ -70,12 +73,7 @@ public final class LocalService {
 
   /** A client of a service that was started so. */
   public static Api api(Path directory, int port) throws IOException {
-    String token =
-        Files.readAllLines(directory.resolve("service/first-sign-in.properties")).stream()
-            .filter(line -> line.startsWith("token="))
-            .map(line -> line.substring("token=".length()))
-            .findFirst()
-            .orElseThrow(() -> new IOException("the service made no token"));
-    return new Api("http://127.0.0.1:" + port, token);
+    return Api.of(
+        "http://127.0.0.1:" + port, directory.resolve("service/first-sign-in.properties"));
   }
 }

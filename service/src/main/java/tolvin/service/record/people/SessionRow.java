@@ -16,6 +16,17 @@ public class SessionRow {
   public UUID userId;
   public String tokenHash;
   public String csrf;
+
+  /** The address that it was begun from. */
+  public String address;
+
   public Instant createdAt;
+
+  /** When somebody last did something in it, to the minute. */
+  public Instant lastUsedAt;
+
+  /** When the password was last given. */
+  public Instant confirmedAt;
+
   public Instant expiresAt;
 }

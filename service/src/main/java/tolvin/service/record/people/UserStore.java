@@ -6,72 +6,51 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import tolvin.core.people.UserRole;
+import tolvin.core.people.UserState;
 import tolvin.service.store.RowStore;
 
-/** Users, sessions and tokens. */
+/** Users. */
 @ApplicationScoped
 public class UserStore extends RowStore<UserRow> {
   UserStore() {
     super(UserRow.class, "user");
   }
 
+  /** The user with a login, whatever became of them. */
   public Optional<UserRow> byLogin(String login) {
     return one("r.login = :login", Map.of("login", login));
   }
 
+  /** The user of an identity, unless they were removed. */
+  public Optional<UserRow> ofIdentity(UUID identity) {
+    return one(
+        "r.identityId = :identity and r.state <> :gone",
+        Map.of("identity", identity, "gone", UserState.REMOVED));
+  }
+
+  /** The user whose link has a hash and is still good. */
+  public Optional<UserRow> byLink(String linkHash, Instant now) {
+    return one("r.linkHash = :hash and r.linkUntil > :now", Map.of("hash", linkHash, "now", now));
+  }
+
+  /** All who were not removed. */
   public List<UserRow> everyone() {
-    return list("true = true", Map.of());
+    return list("r.state <> :gone", Map.of("gone", UserState.REMOVED));
+  }
+
+  /** The administrators who may sign in, locked, so that two cannot take each other out. */
+  public List<UserRow> lockAdministrators() {
+    return list(
+            "r.role = :role and r.state = :state",
+            Map.of("role", UserRole.ADMINISTRATOR, "state", UserState.ACTIVE))
+        .stream()
+        .map(this::lock)
+        .filter(user -> user.role == UserRole.ADMINISTRATOR && user.state == UserState.ACTIVE)
+        .toList();
   }
 
   public boolean isEmpty() {
-    return database.createQuery("select count(u) from UserRow u", Long.class).getSingleResult()
-        == 0;
-  }
-
-  public void addSession(SessionRow session) {
-    database.persist(session);
-  }
-
-  public Optional<SessionRow> session(String tokenHash, Instant now) {
-    return database
-        .createQuery(
-            "from SessionRow s where s.tokenHash = :hash and s.expiresAt > :now", SessionRow.class)
-        .setParameter("hash", tokenHash)
-        .setParameter("now", now)
-        .getResultStream()
-        .findFirst();
-  }
-
-  public void endSession(UUID id) {
-    database
-        .createQuery("delete from SessionRow s where s.id = :id")
-        .setParameter("id", id)
-        .executeUpdate();
-  }
-
-  public void addToken(TokenRow token) {
-    database.persist(token);
-  }
-
-  public Optional<TokenRow> token(String tokenHash, Instant now) {
-    return database
-        .createQuery(
-            "from TokenRow t where t.tokenHash = :hash and t.expiresAt > :now"
-                + " and t.revokedAt is null",
-            TokenRow.class)
-        .setParameter("hash", tokenHash)
-        .setParameter("now", now)
-        .getResultStream()
-        .findFirst();
-  }
-
-  public List<TokenRow> tokens() {
-    return database
-        .createQuery("from TokenRow t where t.revokedAt is null order by t.id", TokenRow.class)
-        .getResultList();
-  }
-
-  public Optional<TokenRow> tokenById(UUID id) {
-    return Optional.ofNullable(database.find(TokenRow.class, id));
+    return count("true = true", Map.of()) == 0;
   }
 }

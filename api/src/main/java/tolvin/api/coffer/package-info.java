@@ -1,0 +1,2 @@
+/** Requests and answers about the coffer. */
+package tolvin.api.coffer;

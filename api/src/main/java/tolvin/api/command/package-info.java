@@ -1,0 +1,2 @@
+/** Requests and answers about the commands that may be run on hosts. */
+package tolvin.api.command;

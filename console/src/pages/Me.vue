@@ -1,0 +1,100 @@
+<script setup lang="ts">
+import { Button } from "ant-design-vue";
+import { ref } from "vue";
+import { api, take } from "../api/client";
+import { useAttempt } from "../attempt";
+import Sessions from "../parts/Sessions.vue";
+import Tokens from "../parts/Tokens.vue";
+import Trouble from "../parts/Trouble.vue";
+import { useSession } from "../session";
+import { moment } from "../words";
+
+const session = useSession();
+const password = ref("");
+const next = ref("");
+const again = ref("");
+const changed = ref(false);
+const { busy, refused: problem, attempt } = useAttempt();
+
+const change = () =>
+  attempt(async () => {
+    changed.value = false;
+    await take(
+      api.PUT("/api/v1/session/password", { body: { password: password.value, next: next.value } }),
+    );
+    password.value = next.value = again.value = "";
+    changed.value = true;
+  });
+</script>
+
+<template>
+  <h1>{{ session.who?.name }}</h1>
+  <p class="quiet">
+    You sign in as <span class="mono">{{ session.who?.login }}</span>, as
+    {{ session.who?.role === "administrator" ? "an administrator" : "yourself" }}.
+    <template v-if="session.who?.openedAt">
+      Your password was chosen {{ moment(session.who.openedAt) }}, with a link that
+      {{ session.who.openedBy }} made.
+    </template>
+  </p>
+  <section class="sheet" aria-labelledby="password-heading">
+    <h2 id="password-heading">Password</h2>
+    <Trouble :problem="problem" />
+    <form class="change" @submit.prevent="change()">
+      <label for="so-far">The one so far</label>
+      <input
+        id="so-far"
+        v-model="password"
+        class="plain-input"
+        type="password"
+        autocomplete="current-password"
+      />
+      <label for="next">The new one, 10 characters or more</label>
+      <input
+        id="next"
+        v-model="next"
+        class="plain-input"
+        type="password"
+        autocomplete="new-password"
+      />
+      <label for="again">Once more</label>
+      <input
+        id="again"
+        v-model="again"
+        class="plain-input"
+        type="password"
+        autocomplete="new-password"
+      />
+      <Button
+        html-type="submit"
+        :loading="busy"
+        :disabled="!password || next.length < 10 || next !== again"
+        >Change it</Button
+      >
+      <span class="quiet">Your other sessions end.</span>
+    </form>
+    <p v-if="changed" class="accepted" role="status">✓ The password was changed.</p>
+  </section>
+  <section class="sheet" aria-labelledby="sessions-heading">
+    <h2 id="sessions-heading">Where you are signed in</h2>
+    <Sessions :login="session.who?.login" />
+  </section>
+  <section class="sheet" aria-labelledby="tokens-heading">
+    <h2 id="tokens-heading">Tokens for your programs</h2>
+    <Tokens :login="session.who?.login" />
+  </section>
+</template>
+
+<style scoped>
+.change {
+  display: grid;
+  grid-template-columns: auto minmax(0, 320px);
+  gap: 8px 16px;
+  align-items: center;
+}
+@media (max-width: 600px) {
+  .change {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

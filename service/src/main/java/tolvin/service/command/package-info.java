@@ -1,0 +1,2 @@
+/** Which commands may be run on hosts. */
+package tolvin.service.command;

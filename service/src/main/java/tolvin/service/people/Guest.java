@@ -1,0 +1,58 @@
+package tolvin.service.people;
+
+import java.time.Instant;
+import java.util.UUID;
+import tolvin.core.people.TokenScope;
+import tolvin.core.people.UserRole;
+import tolvin.service.record.people.SessionRow;
+import tolvin.service.record.people.TokenRow;
+import tolvin.service.record.people.UserRow;
+
+/**
+ * Somebody who has come in.
+ *
+ * @param identity whose keys are theirs; absent for an administrator without one
+ * @param session of the console; absent with a token
+ * @param csrf the secret that every change in the session carries; absent with a token
+ * @param confirmedAt when the password was last given; absent with a token
+ * @param scope of the token; absent in a session
+ * @param openedAt when a link last let somebody choose the password; absent if none ever did
+ * @param openedBy who had made that link
+ */
+public record Guest(
+    UUID user,
+    String login,
+    String name,
+    UserRole role,
+    UUID identity,
+    UUID session,
+    String csrf,
+    Instant confirmedAt,
+    TokenScope scope,
+    Instant openedAt,
+    String openedBy) {
+
+  static Guest of(UserRow user, SessionRow session) {
+    return of(user, session.id, session.csrf, session.confirmedAt, null);
+  }
+
+  static Guest of(UserRow user, TokenRow token) {
+    return of(user, null, null, null, token.scope);
+  }
+
+  private static Guest of(
+      UserRow user, UUID session, String csrf, Instant confirmedAt, TokenScope scope) {
+    return new Guest(
+        user.id,
+        user.login,
+        user.name,
+        user.role,
+        user.identityId,
+        session,
+        csrf,
+        confirmedAt,
+        scope,
+        user.openedAt,
+        user.openedBy);
+  }
+}

@@ -1,0 +1,2 @@
+/** Rows of the commands that may be run on hosts. */
+package tolvin.service.record.command;

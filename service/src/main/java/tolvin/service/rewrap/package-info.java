@@ -1,0 +1,2 @@
+/** Exchanging the master key of the coffer. */
+package tolvin.service.rewrap;
