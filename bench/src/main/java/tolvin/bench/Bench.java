@@ -55,6 +55,7 @@ public final class Bench {
     parts.put("estate", () -> EstateBench.run(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
+    parts.put("api-fuzz", () -> ApiFuzz.run(directory, root));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));
     Set<String> wanted =
         arguments.length == 1

@@ -13,6 +13,7 @@ import tolvin.api.destination.DestinationChangeRequest;
 import tolvin.api.destination.DestinationRequest;
 import tolvin.connectors.shared.Egress;
 import tolvin.core.estate.Family;
+import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
@@ -35,6 +36,9 @@ import tolvin.service.store.ClockStore;
 /** Attaches destinations and changes them. */
 @ApplicationScoped
 public class Destinations {
+  /** Names of RFC 1123 section 2.1, and addresses, IPv6 ones with a zone too. */
+  private static final String HOST = "[A-Za-z0-9_][A-Za-z0-9_.-]{0,252}|[0-9A-Fa-f:.]+(%[\\w.-]+)?";
+
   private final DestinationStore store;
   private final FeedStore feeds;
   private final HostKeyPins pins;
@@ -131,6 +135,11 @@ public class Destinations {
 
   /** Behind a jump host it is the jump host that connects, from where it stands. */
   private void demandReachable(DestinationRow row) {
+    if (row.host != null && !row.host.isEmpty() && !row.host.matches(HOST)) {
+      throw Problem.invalid(
+          "“" + PlainText.shown(row.host) + "” is no host name and no address.",
+          "Give one such as sftp.skerrymoor.example or 10.0.0.7; the port goes apart.");
+    }
     if (row.routeId != null) {
       return;
     }

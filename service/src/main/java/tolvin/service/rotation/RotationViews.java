@@ -240,6 +240,11 @@ public class RotationViews {
     }
     StoredEffect effect =
         view.effect() == null ? null : new StoredEffect(view.effect(), view.where(), view.key());
-    return new StoredQuestion(view.kind(), view.subject(), effect).question();
+    try {
+      return new StoredQuestion(view.kind(), view.subject(), effect).question();
+    } catch (IllegalArgumentException | NullPointerException notAsked) {
+      throw Problem.invalid(
+          "The question is none that a rotation asks.", "Send it back as the rotation asks it.");
+    }
   }
 }

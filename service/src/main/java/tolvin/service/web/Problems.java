@@ -20,6 +20,7 @@ import tolvin.service.problem.Problem;
 /** Turns every failure into an RFC 9457 problem; never a stack trace, never the input. */
 class Problems {
   private static final Logger LOG = Logger.getLogger(Problems.class);
+  private static final String DATA = "22";
   static final String MEDIA_TYPE = "application/problem+json";
 
   @ServerExceptionMapper
@@ -147,6 +148,13 @@ class Problems {
               "The database cannot be reached just now.",
               "Nothing was acknowledged. Look again in a moment, before you repeat it."));
     }
+    if (cannotBeKept(e)) {
+      return response(
+          Problem.invalid(
+              "A value cannot be kept: a text with a null character, or a number or moment beyond all"
+                  + " bounds.",
+              "Give another one."));
+    }
     String number = UUID.randomUUID().toString().substring(0, 8);
     LOG.errorf(e, "Internal error %s", number);
     return response(
@@ -156,6 +164,16 @@ class Problems {
             "Internal error",
             "Something went wrong inside; it is in the log under " + number + ".",
             "Nothing was acknowledged. Look again before you repeat it."));
+  }
+
+  /** By the class of SQLSTATE: a data exception. */
+  private static boolean cannotBeKept(Throwable failure) {
+    for (Throwable e = failure; e != null; e = e.getCause()) {
+      if (e instanceof SQLException sql) {
+        return String.valueOf(sql.getSQLState()).startsWith(DATA);
+      }
+    }
+    return false;
   }
 
   /** By the classes of SQLSTATE: lost connections (08), no more of them (53), a shutdown (57P). */

@@ -36,7 +36,12 @@ public class FindingStore extends RowStore<FindingRow> {
       UUID account,
       FindingKind kind,
       Severity severity,
-      String search) {}
+      String search) {
+    /** The open ones, unless others are meant. */
+    public Wanted {
+      state = state == null ? FindingState.OPEN : state;
+    }
+  }
 
   /** The worst first, and of those the newest. */
   public Page<FindingRow> page(Wanted wanted, Instant now, UUID after, int limit) {
