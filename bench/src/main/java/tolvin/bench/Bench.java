@@ -56,6 +56,7 @@ public final class Bench {
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("api-fuzz", () -> ApiFuzz.run(directory, root));
+    parts.put("load", () -> LoadBench.run(directory, root));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));
     Set<String> wanted =
         arguments.length == 1

@@ -3,6 +3,7 @@ package tolvin.service;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
+import static org.hamcrest.Matchers.hasItem;
 import static tolvin.service.Caller.api;
 
 import io.quarkus.test.common.QuarkusTestResource;
@@ -225,6 +226,10 @@ class SeatsTest {
           .patch("/api/v1/seats/" + seat)
           .then()
           .statusCode(200);
+      api()
+          .get("/api/v1/journal?action=seat.changed&subject=" + seat)
+          .then()
+          .body("items.data", hasItem(containsString("\"after\":\"10.5.5.5\"")));
       api()
           .body(Map.of("takesEffect", "reload", "effectCommand", "true"))
           .patch("/api/v1/seats/" + seat)

@@ -428,4 +428,34 @@ class UsersTest {
         .body("items.login", hasItem("admin"))
         .body("items.token", not(hasItem(notNullValue())));
   }
+
+  @Test
+  void whatIsChangedIsInTheJournalWithBeforeAndAfter() {
+    String reload = "true # " + UUID.randomUUID();
+    String at =
+        SweepTest.attach(
+            Map.of("family", "sftp-server", "port", 1, "hostKeys", List.of(Caller.line())));
+    String destination = "/api/v1/destinations/" + at;
+    Map<String, Object> change = Map.of("reloadCommand", reload, "configPath", "/etc/ssh/x");
+    String version = Caller.api().get(destination).header("ETag");
+    Caller.api()
+        .header("If-Match", version)
+        .body(change)
+        .patch(destination)
+        .then()
+        .statusCode(409)
+        .body("type", endsWith("command-not-approved"));
+    Caller.approve(reload);
+    Caller.api().header("If-Match", version).body(change).patch(destination).then().statusCode(200);
+    Caller.api()
+        .get("/api/v1/journal?action=destination.changed&subject=" + at)
+        .then()
+        .body(
+            "items[0].data",
+            equalTo(
+                "{\"config-path\":{\"before\":\"\",\"after\":\"/etc/ssh/x\"},"
+                    + "\"reload-command\":{\"before\":\"\",\"after\":\""
+                    + reload
+                    + "\"}}"));
+  }
 }

@@ -19,7 +19,10 @@ public final class Difference {
     after.forEach(
         (name, value) -> {
           if (!Objects.equals(before.get(name), value)) {
-            difference.put(name, Map.of("before", text(before.get(name)), "after", text(value)));
+            Map<String, String> both = new LinkedHashMap<>();
+            both.put("before", text(before.get(name)));
+            both.put("after", text(value));
+            difference.put(name, both);
           }
         });
     return difference;
