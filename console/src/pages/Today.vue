@@ -20,7 +20,7 @@ function target(kind: string | undefined, subject: string | undefined): string {
     host: "/destinations",
     change: subject ? `/rotations/${subject}` : "/findings",
   };
-  return pages[kind ?? ""] ?? `/destinations/${subject}`;
+  return pages[kind ?? ""] ?? (subject ? `/destinations/${subject}` : "/destinations");
 }
 </script>
 

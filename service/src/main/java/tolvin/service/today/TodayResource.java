@@ -37,6 +37,8 @@ import tolvin.service.web.Role;
 public class TodayResource {
   private static final Duration SOON = Duration.ofDays(30);
   private static final int MOST_FINDINGS = 20;
+  private static final int MOST_DESTINATIONS = 30;
+  private static final int MOST_SECRETS = 1000;
   private static final int MOST_DUE = 200;
   private static final int MOST_OVERDUE = 20;
   private static final Duration SECRET_ENDS_SOON = Duration.ofDays(14);
@@ -81,7 +83,7 @@ public class TodayResource {
   public TodayView showToday() {
     Instant now = clock.now();
     List<NeedView> needs = new ArrayList<>();
-    destinations.inForce().forEach(d -> trouble(d, now).ifPresent(needs::add));
+    addDestinations(needs, now);
     outside
         .troubles(now)
         .forEach(t -> needs.add(new NeedView(t.kind(), t.subject(), t.title(), t.reason())));
@@ -143,6 +145,22 @@ public class TodayResource {
         views.rotations(rotations.endedSince(now.minus(Duration.ofDays(1)))),
         due,
         keys.count());
+  }
+
+  private void addDestinations(List<NeedView> needs, Instant now) {
+    List<DestinationRow> broken = destinations.inTrouble(MOST_DESTINATIONS + 1);
+    broken.stream().limit(MOST_DESTINATIONS).forEach(d -> trouble(d, now).ifPresent(needs::add));
+    if (broken.size() > MOST_DESTINATIONS) {
+      needs.add(
+          new NeedView(
+              "destination",
+              null,
+              "More destinations are stopped or in trouble",
+              "List them: tolvin destination list."));
+    }
+    destinations
+        .withSecretThatEnds(MOST_SECRETS)
+        .forEach(d -> trouble(d, now).ifPresent(needs::add));
   }
 
   private static Optional<NeedView> trouble(DestinationRow at, Instant now) {

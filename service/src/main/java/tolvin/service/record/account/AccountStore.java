@@ -94,15 +94,20 @@ public class AccountStore extends RowStore<AccountRow> {
               + " union select a.id from AccountRow a where a.destinationId in (select d.id from"
               + " DestinationRow d where "
               + holds("d.name")
-              + ") union select a.id from AccountRow a where "
-              + fits("a.login", "login")
-              + " and a.destinationId in (select d.id from DestinationRow d where "
-              + fits("d.name", "place")
-              + "))";
+              + ")";
       values.put("search", sought(search));
       int at = search.strip().lastIndexOf('@');
-      values.put("login", at < 0 ? "" : endsWith(search.strip().substring(0, at)));
-      values.put("place", at < 0 ? "" : beginsWith(search.strip().substring(at + 1)));
+      if (at >= 0) {
+        condition +=
+            " union select a.id from AccountRow a where "
+                + fits("a.login", "login")
+                + " and a.destinationId in (select d.id from DestinationRow d where "
+                + fits("d.name", "place")
+                + ")";
+        values.put("login", endsWith(search.strip().substring(0, at)));
+        values.put("place", beginsWith(search.strip().substring(at + 1)));
+      }
+      condition += ")";
     }
     return page(condition, values, after, limit);
   }

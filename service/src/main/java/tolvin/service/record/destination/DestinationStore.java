@@ -36,6 +36,31 @@ public class DestinationStore extends RowStore<DestinationRow> {
     return list("r.validUntil is null", Map.of());
   }
 
+  /** Some of those that are stopped, or failed when they were last looked at. */
+  public List<DestinationRow> inTrouble(int most) {
+    return destinations("stopped_because is not null or health ->> 'failure' is not null", most);
+  }
+
+  /** Some of those of which it is known when Tolvin's secret ends, and that work. */
+  public List<DestinationRow> withSecretThatEnds(int most) {
+    return destinations(
+        "stopped_because is null and health ->> 'failure' is null"
+            + " and (health ->> 'secretEnds' is not null or secret_ends_at is not null)",
+        most);
+  }
+
+  @SuppressWarnings("unchecked") // the row's own class is named
+  private List<DestinationRow> destinations(String condition, int most) {
+    return database
+        .createNativeQuery(
+            "select * from destination where valid_until is null and ("
+                + condition
+                + ") order by id desc",
+            DestinationRow.class)
+        .setMaxResults(most)
+        .getResultList();
+  }
+
   /** An account as people name it: {@code login@destination}. */
   public String nameOf(AccountRow account) {
     return account.login + "@" + get(account.destinationId).name;

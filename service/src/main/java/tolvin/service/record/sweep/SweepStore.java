@@ -147,12 +147,18 @@ public class SweepStore extends RowStore<SweepRow> {
     return ClockStore.instant(next).minus(taken);
   }
 
-  /** What nobody has read there yet is not read in this sweep. */
+  /**
+   * What nobody has read there yet is not read in this sweep. The rows are locked in the order of
+   * their accounts, so that two workers who both gave up there wait for each other in one
+   * direction.
+   */
   public void noteRest(UUID sweep, UUID destination, String reason, Instant at) {
     database
         .createNativeQuery(
             "update sweep_account set state = 'failed', reason = :reason, at = :at, lease_until ="
-                + " null where sweep_id = :sweep and destination_id = :d and state = 'due'")
+                + " null where sweep_id = :sweep and account_id in (select account_id from"
+                + " sweep_account where sweep_id = :sweep and destination_id = :d and state = 'due'"
+                + " order by account_id for update)")
         .setParameter("reason", reason)
         .setParameter("at", at)
         .setParameter("sweep", sweep)
