@@ -96,7 +96,10 @@ public class KeyStore extends RowStore<KeyRow> {
 
   /** Keys in service that are due before a moment, the most urgent first. */
   public List<KeyRow> dueBefore(Instant by, int most) {
-    return query(IN_SERVICE + " and r.dueAt < :by", Map.of("by", by), "r.dueAt, r.id")
+    return query(
+            IN_SERVICE + " and r.dueAt is not null and r.dueAt < :by",
+            Map.of("by", by),
+            "r.dueAt, r.id")
         .setMaxResults(most)
         .getResultList();
   }
