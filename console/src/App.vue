@@ -88,7 +88,7 @@ async function leave(): Promise<void> {
 .top {
   display: flex;
   align-items: center;
-  gap: 28px;
+  gap: 4px 16px;
   padding: 0 24px;
   min-height: 52px;
   background: var(--petrol);
@@ -113,13 +113,13 @@ nav a:hover {
 }
 nav {
   display: flex;
-  gap: 4px;
+  gap: 2px;
   flex: 1;
   flex-wrap: wrap;
 }
 nav a {
   color: #e3f0f3;
-  padding: 14px 12px 11px;
+  padding: 14px 8px 11px;
   border-bottom: 3px solid transparent;
 }
 nav a.router-link-active {
@@ -133,6 +133,10 @@ nav a.router-link-active {
 }
 .who a {
   color: #fff;
+  max-width: 150px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .who button {
   background: none;

@@ -112,6 +112,9 @@ class BrowserTest {
       see(page.getValue());
       healthy(page.getKey());
     }
+    assertThat(browser.findElement(By.tagName("nav")).getSize().height)
+        .as("the pages stand in one line")
+        .isLessThan(60);
     browser.get(site.url() + "/journal");
     click("Check the whole journal");
     see("links hold, and every signature and name");
@@ -479,6 +482,7 @@ class BrowserTest {
     type("command-reason", "the fuel feed keeps its key");
     click("Approve");
     see("Take back");
+    browser.executeScript("window.scrollTo(0, 0)");
     healthy("people");
     String link = browser.findElement(By.cssSelector(".link pre")).getText().strip();
     click("Sign out");
