@@ -49,16 +49,18 @@ public class DestinationStore extends RowStore<DestinationRow> {
         most);
   }
 
-  @SuppressWarnings("unchecked") // the row's own class is named
   private List<DestinationRow> destinations(String condition, int most) {
-    return database
-        .createNativeQuery(
-            "select * from destination where valid_until is null and ("
-                + condition
-                + ") order by id desc",
-            DestinationRow.class)
-        .setMaxResults(most)
-        .getResultList();
+    List<?> ids =
+        database
+            .createNativeQuery(
+                "select id from destination where valid_until is null and ("
+                    + condition
+                    + ") order by id desc")
+            .setMaxResults(most)
+            .getResultList();
+    return ids.isEmpty()
+        ? List.of()
+        : query("r.id in :ids", Map.of("ids", ids), "r.id desc").getResultList();
   }
 
   /** An account as people name it: {@code login@destination}. */
