@@ -26,7 +26,7 @@ import tolvin.service.store.ClockStore;
 @ApplicationScoped
 public class Sessions implements KeptForAWhile {
   /** Uses within it are not written down again. */
-  static final Duration MINUTE = Duration.ofMinutes(1);
+  private static final Duration MINUTE = Duration.ofMinutes(1);
 
   private static final UUID NO_USER = new UUID(0, 0);
 
@@ -265,11 +265,16 @@ public class Sessions implements KeptForAWhile {
     Optional<SessionRow> session = store.byHash(Opaque.hash(secret), now, now.minus(idle));
     Optional<UserRow> user =
         session.flatMap(s -> users.find(s.userId)).filter(u -> u.state == UserState.ACTIVE);
-    if (user.isPresent() && isUsed && session.get().lastUsedAt.plus(MINUTE).isBefore(now)) {
-      session.get().lastUsedAt = now;
-      user.get().lastSeenAt = now;
+    if (user.isPresent() && isUsed && isOlder(session.get().lastUsedAt, now)) {
+      store.used(session.get().id);
+      users.seen(user.get().id);
     }
     return user.map(u -> Guest.of(u, session.get()));
+  }
+
+  /** Whether a use has to be noted again. */
+  static boolean isOlder(Instant last, Instant now) {
+    return last == null || last.plus(MINUTE).isBefore(now);
   }
 
   @Override

@@ -116,12 +116,9 @@ public class Tokens {
     Optional<TokenRow> token = store.byHash(Opaque.hash(secret), now);
     Optional<UserRow> user =
         token.flatMap(t -> users.find(t.userId)).filter(u -> u.state == UserState.ACTIVE);
-    if (user.isPresent()) {
-      Instant last = token.get().lastUsedAt;
-      if (last == null || last.plus(Sessions.MINUTE).isBefore(now)) {
-        token.get().lastUsedAt = now;
-        user.get().lastSeenAt = now;
-      }
+    if (user.isPresent() && Sessions.isOlder(token.get().lastUsedAt, now)) {
+      store.used(token.get().id);
+      users.seen(user.get().id);
     }
     return user.map(u -> Guest.of(u, token.get()));
   }

@@ -149,6 +149,30 @@ public abstract class RowStore<T> {
     return query.getSingleResult();
   }
 
+  /**
+   * Sets a moment of a row to now, unless it was set within a minute or somebody else is at the
+   * row: what is noted beside must never make anybody wait.
+   *
+   * @param table and its column
+   */
+  protected void touch(String table, String column, UUID id) {
+    database
+        .createNativeQuery(
+            "update "
+                + table
+                + " set "
+                + column
+                + " = now() where id in (select id from "
+                + table
+                + " where id = :id and ("
+                + column
+                + " is null or "
+                + column
+                + " < now() - interval '1 minute') for update skip locked)")
+        .setParameter("id", id)
+        .executeUpdate();
+  }
+
   /** One row for which a condition holds. */
   protected Optional<T> one(String condition, Map<String, Object> values) {
     return query(condition, values, "r.id").setMaxResults(1).getResultStream().findFirst();

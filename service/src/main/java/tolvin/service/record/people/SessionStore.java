@@ -34,6 +34,11 @@ public class SessionStore extends RowStore<SessionRow> {
         Map.of("now", now, "since", usedSince, "all", user.isEmpty(), "user", user.orElse(NOBODY)));
   }
 
+  /** Notes that somebody is at it. */
+  public void used(UUID id) {
+    touch("sign_in_session", "last_used_at", id);
+  }
+
   /** Ends all sessions of a user but one. */
   public int endOf(UUID user, Optional<UUID> but) {
     return database

@@ -22,6 +22,11 @@ public class TokenStore extends RowStore<TokenRow> {
         Map.of("hash", hash, "now", now));
   }
 
+  /** Notes that it was used. */
+  public void used(UUID id) {
+    touch("api_token", "last_used_at", id);
+  }
+
   /** The tokens that were not taken out of force, of everybody or of one user. */
   public List<TokenRow> inForce(Optional<UUID> user, Instant now) {
     return list(

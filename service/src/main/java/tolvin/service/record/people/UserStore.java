@@ -50,6 +50,11 @@ public class UserStore extends RowStore<UserRow> {
         .toList();
   }
 
+  /** Notes that somebody was here. */
+  public void seen(UUID id) {
+    touch("user_account", "last_seen_at", id);
+  }
+
   public boolean isEmpty() {
     return count("true = true", Map.of()) == 0;
   }
