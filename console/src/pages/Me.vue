@@ -88,9 +88,12 @@ const change = () =>
 <style scoped>
 .change {
   display: grid;
-  grid-template-columns: auto minmax(0, 320px);
+  grid-template-columns: max-content minmax(0, 320px);
   gap: 8px 16px;
   align-items: center;
+}
+.change button {
+  justify-self: start;
 }
 @media (max-width: 600px) {
   .change {
