@@ -191,21 +191,13 @@ public final class ApiFuzz {
 
   /** Starts a service of its own, and throws a number of requests at it. */
   public static Outcome against(Path directory, Path root, int count, long seed) throws Exception {
-    Path data = Files.createDirectories(directory.resolve("service"));
+    Files.createDirectories(directory);
+    Path data = directory.resolve("service");
     int port = Ports.free();
     try (LocalPostgres postgres = LocalPostgres.forTests()) {
-      ProcessBuilder builder =
-          new ProcessBuilder(LocalService.command(root, "-Xmx512m"))
-              .redirectErrorStream(true)
-              .redirectOutput(directory.resolve("log").toFile());
-      builder.environment().putAll(LocalService.environment(postgres, data, port));
-      Process service = builder.start();
+      Process service = LocalService.start(postgres, directory, root, port, "-Xmx512m");
       try {
-        LocalService.await(service, port);
-        Properties signIn = new Properties();
-        try (var in = Files.newInputStream(data.resolve("first-sign-in.properties"))) {
-          signIn.load(in);
-        }
+        Properties signIn = LocalService.signIn(directory);
         List<String> secrets =
             List.of(
                 signIn.getProperty("password"),

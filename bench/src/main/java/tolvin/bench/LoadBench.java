@@ -39,26 +39,17 @@ final class LoadBench {
   }
 
   static void run(Path directory, Path root) throws Exception {
-    Path data = Files.createDirectories(directory.resolve("load/service"));
+    Path own = Files.createDirectories(directory.resolve("load"));
     int port = Ports.free();
     try (LocalPostgres postgres = LocalPostgres.forTests();
         LocalSshServer sshd =
             LocalSshServer.at(directory.resolve("load-sshd"), Ports.free())
                 .account("boats")
                 .start()) {
-      ProcessBuilder builder =
-          new ProcessBuilder(LocalService.command(root, "-Xmx384m"))
-              .redirectErrorStream(true)
-              .redirectOutput(directory.resolve("load/log").toFile());
-      builder.environment().putAll(LocalService.environment(postgres, data, port));
-      Process service = builder.start();
+      Process service = LocalService.start(postgres, own, root, port, "-Xmx384m");
       try {
-        LocalService.await(service, port);
-        Properties signIn = new Properties();
-        try (var in = Files.newInputStream(data.resolve("first-sign-in.properties"))) {
-          signIn.load(in);
-        }
-        new LoadBench(port, signIn).measure(sshd, service.pid(), directory.resolve("load/log"));
+        Properties signIn = LocalService.signIn(own);
+        new LoadBench(port, signIn).measure(sshd, service.pid(), own.resolve("log"));
       } finally {
         service.destroy();
         service.waitFor(30, TimeUnit.SECONDS);

@@ -7,8 +7,6 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
@@ -46,15 +44,6 @@ public final class Api {
     HttpClient.Builder builder = HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5));
     authority.ifPresent(by -> builder.sslContext(by.believing()));
     this.http = builder.build();
-  }
-
-  /** A client of a service whose first start wrote a file. */
-  public static Api of(String url, Path firstSignIn) throws IOException {
-    Properties signIn = new Properties();
-    try (var in = Files.newInputStream(firstSignIn)) {
-      signIn.load(in);
-    }
-    return new Api(url, signIn);
   }
 
   /** An answer. */

@@ -1,11 +1,13 @@
 package tolvin.standins.local;
 
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Properties;
 import tolvin.standins.demo.Api;
 
 /** The built service as a child process. */
@@ -71,9 +73,17 @@ public final class LocalService {
     return process;
   }
 
+  /** What the first start of a service that was started so wrote: login, password, a token. */
+  public static Properties signIn(Path directory) throws IOException {
+    Properties signIn = new Properties();
+    try (var in = Files.newInputStream(directory.resolve("service/first-sign-in.properties"))) {
+      signIn.load(in);
+    }
+    return signIn;
+  }
+
   /** A client of a service that was started so. */
   public static Api api(Path directory, int port) throws IOException {
-    return Api.of(
-        "http://127.0.0.1:" + port, directory.resolve("service/first-sign-in.properties"));
+    return new Api("http://127.0.0.1:" + port, signIn(directory));
   }
 }
