@@ -45,7 +45,6 @@ public class Coffer {
 
   static final String REQUEST_MARK = "request mark";
 
-  private static final String CANARY = "canary";
   private static final UUID CANARY_SUBJECT = new UUID(0, 3);
   private static final byte[] SONG = "this coffer opens".getBytes(StandardCharsets.UTF_8);
   private static final int PAGE = 500;
@@ -67,7 +66,7 @@ public class Coffer {
   private record Opened(Aead envelope, Instant since) {}
 
   /** What an exchange of the master key did. */
-  public record Exchanged(int entries, int keyId) {}
+  public record Exchanged(int entries) {}
 
   Coffer(CofferStore store, MasterKey master, ClockStore clock) {
     this.store = store;
@@ -184,7 +183,7 @@ public class Coffer {
       try {
         return now.envelope().decrypt(row.ciphertext, bound(row.purpose, row.subjectId));
       } catch (GeneralSecurityException e) {
-        if (now.since().equals(store.canary(CANARY).orElseThrow().createdAt)) {
+        if (now.since().equals(store.canary().orElseThrow().createdAt)) {
           throw e;
         }
         // another instance has exchanged the master key meanwhile
@@ -210,13 +209,13 @@ public class Coffer {
             return kept.get();
           }
           store.oneMakerAtATime();
-          Optional<byte[]> meanwhile = takeBytes(purpose, subject);
-          if (meanwhile.isPresent()) {
-            return meanwhile.get();
-          }
-          byte[] made = make.get();
-          keepBytes(purpose, subject, made);
-          return made;
+          return takeBytes(purpose, subject)
+              .orElseGet(
+                  () -> {
+                    byte[] made = make.get();
+                    keepBytes(purpose, subject, made);
+                    return made;
+                  });
         });
   }
 
@@ -249,22 +248,26 @@ public class Coffer {
 
   private Opened withCanary() throws GeneralSecurityException {
     boolean isEmpty = store.isEmpty();
-    Aead envelope =
-        KmsEnvelopeAead.create(PredefinedAeadParameters.AES256_GCM, master.read(isEmpty));
-    Optional<CofferRow> canary = store.canary(CANARY);
+    Aead envelope = envelope(master.read(isEmpty));
+    Optional<CofferRow> canary = store.canary();
     if (canary.isEmpty()) {
       store.any().ifPresent(entry -> demandOpens(envelope, entry)); // from before there was one
       CofferRow first = new CofferRow();
       first.createdAt = clock.now();
       first.id = clock.id(first.createdAt);
-      first.purpose = CANARY;
+      first.purpose = CofferStore.CANARY;
       first.subjectId = CANARY_SUBJECT;
-      first.ciphertext = encrypted(envelope, CANARY, CANARY_SUBJECT, SONG);
+      first.ciphertext = encrypted(envelope, CofferStore.CANARY, CANARY_SUBJECT, SONG);
       store.addOnce(first);
-      canary = store.canary(CANARY); // perhaps that of another instance, with another key
+      canary = store.canary(); // perhaps that of another instance, with another key
     }
     demandOpens(envelope, canary.orElseThrow());
     return new Opened(envelope, canary.get().createdAt);
+  }
+
+  /** Each secret has a data key of its own, which the master key wraps. */
+  private static Aead envelope(Aead master) throws GeneralSecurityException {
+    return KmsEnvelopeAead.create(PredefinedAeadParameters.AES256_GCM, master);
   }
 
   private static void demandOpens(Aead envelope, CofferRow entry) {
@@ -292,15 +295,14 @@ public class Coffer {
             .timeout(LONGEST_EXCHANGE)
             .call(
                 () -> {
-                  CofferRow canary = store.lock(store.canary(CANARY).orElseThrow().id);
-                  Aead with =
-                      KmsEnvelopeAead.create(
-                          PredefinedAeadParameters.AES256_GCM,
-                          master.isBeingExchanged() ? master.read(false) : master.add());
+                  CofferRow canary = store.lock(store.canary().orElseThrow().id);
+                  // as the file is now: another instance may have exchanged it since it was read
+                  Aead present = envelope(master.read(false));
+                  demandOpens(present, canary);
+                  Aead with = master.isBeingExchanged() ? present : envelope(master.add());
                   int entries = wrapAnew(with);
-                  canary = store.get(canary.id);
-                  canary.createdAt = clock.now();
-                  Exchanged done = new Exchanged(entries, master.primary());
+                  store.get(canary.id).createdAt = clock.now();
+                  Exchanged done = new Exchanged(entries);
                   afterwards.accept(done);
                   return done;
                 });

@@ -13,6 +13,9 @@ import tolvin.service.store.RowStore;
 /** The coffer's rows. */
 @ApplicationScoped
 class CofferStore extends RowStore<CofferRow> {
+  /** The purpose of the entry that shows whether the coffer opens. */
+  static final String CANARY = "canary";
+
   /** Any number will do, as long as it is always the same. */
   private static final long MAKER_LOCK = 0x746f6c636f66L;
 
@@ -41,8 +44,8 @@ class CofferStore extends RowStore<CofferRow> {
   }
 
   /** The entry that shows whether the coffer opens, as it is in the database now. */
-  Optional<CofferRow> canary(String purpose) {
-    Optional<CofferRow> canary = one("r.purpose = :purpose", Map.of("purpose", purpose));
+  Optional<CofferRow> canary() {
+    Optional<CofferRow> canary = one("r.purpose = :purpose", Map.of("purpose", CANARY));
     canary.ifPresent(database::refresh);
     return canary;
   }
@@ -54,7 +57,8 @@ class CofferStore extends RowStore<CofferRow> {
             .createNativeQuery(
                 "select "
                     + ClockStore.micros("created_at")
-                    + " from coffer_entry where purpose = 'canary' for share")
+                    + " from coffer_entry where purpose = :purpose for share")
+            .setParameter("purpose", CANARY)
             .getSingleResult());
   }
 

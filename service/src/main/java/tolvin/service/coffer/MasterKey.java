@@ -135,7 +135,7 @@ class MasterKey {
   }
 
   /** Drops every key but the one that wraps now; nothing is wrapped by them any more. */
-  synchronized Aead dropOthers() {
+  synchronized void dropOthers() {
     try {
       KeysetHandle.Entry primary = keys.getPrimary();
       KeysetHandle one =
@@ -149,7 +149,6 @@ class MasterKey {
         write(file, one);
       }
       keys = one;
-      return aead();
     } catch (GeneralSecurityException | IOException e) {
       throw new IllegalStateException("the former master key could not be dropped", e);
     }

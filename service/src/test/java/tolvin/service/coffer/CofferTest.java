@@ -141,4 +141,18 @@ class CofferTest {
     assertThat(take(coffer, between)).isEqualTo("kept between");
     assertThat(new MasterKey(data, Optional.empty()).read(false)).isNotNull();
   }
+
+  /** It was opened before the others exchanged the key, and did nothing since. */
+  @Test
+  void anInstanceThatWasIdleMeanwhileLosesNoKeyOfTheOthers() {
+    Coffer idle = instance(Path.of(data));
+    UUID subject = keep(idle, "kept before");
+    coffer.exchange(exchanged -> {});
+    UUID between = keep(coffer, "kept between");
+    assertThat(idle.exchange(exchanged -> {}).entries()).isPositive();
+    for (Coffer one : List.of(idle, coffer, instance(Path.of(data)))) {
+      assertThat(take(one, subject)).isEqualTo("kept before");
+      assertThat(take(one, between)).isEqualTo("kept between");
+    }
+  }
 }
