@@ -8,7 +8,7 @@ export interface Question {
 /** The question that stands; the frame of the console shows it. */
 export const question = ref<Question>();
 
-/** Asks whoever is signed in for their password; undefined if they would rather not. */
+/** Asks the signed-in person for their password; undefined if they would rather not. */
 export function askPassword(): Promise<string | undefined> {
   question.value?.answer(undefined);
   return new Promise((done) => {

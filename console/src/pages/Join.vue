@@ -5,12 +5,12 @@ import { useRoute } from "vue-router";
 import { api, type Of, take } from "../api/client";
 import { useAttempt } from "../attempt";
 import Mark from "../parts/Mark.vue";
+import NewPassword from "../parts/NewPassword.vue";
 import Trouble from "../parts/Trouble.vue";
 
 const link = useRoute().hash.slice(1);
 history.replaceState(history.state, "", "/join"); // the link is not to be read over a shoulder
 const password = ref("");
-const again = ref("");
 const joined = ref<Of<"JoinedView">>();
 const { busy, refused: problem, attempt } = useAttempt();
 
@@ -19,7 +19,7 @@ const join = () =>
     joined.value = await take(
       api.POST("/api/v1/users/join", { body: { link, password: password.value } }),
     );
-    password.value = again.value = "";
+    password.value = "";
   });
 </script>
 
@@ -45,30 +45,8 @@ const join = () =>
         <p class="quiet">
           Choose your password. Nobody else ever knows it, and this link is good this once.
         </p>
-        <label for="password">Password, 10 characters or more</label>
-        <input
-          id="password"
-          v-model="password"
-          class="plain-input wide"
-          type="password"
-          autocomplete="new-password"
-        />
-        <label for="again">Once more</label>
-        <input
-          id="again"
-          v-model="again"
-          class="plain-input wide"
-          type="password"
-          autocomplete="new-password"
-        />
-        <p v-if="again && again !== password" class="refused" role="status">✗ The two differ.</p>
-        <Button
-          type="primary"
-          html-type="submit"
-          block
-          :loading="busy"
-          :disabled="password.length < 10 || password !== again"
-        >
+        <NewPassword id="password" v-model="password" label="Password" />
+        <Button type="primary" html-type="submit" block :loading="busy" :disabled="!password">
           Set it
         </Button>
       </template>

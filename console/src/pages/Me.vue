@@ -3,6 +3,7 @@ import { Button } from "ant-design-vue";
 import { ref } from "vue";
 import { api, take } from "../api/client";
 import { useAttempt } from "../attempt";
+import NewPassword from "../parts/NewPassword.vue";
 import Sessions from "../parts/Sessions.vue";
 import Tokens from "../parts/Tokens.vue";
 import Trouble from "../parts/Trouble.vue";
@@ -12,8 +13,8 @@ import { moment } from "../words";
 const session = useSession();
 const password = ref("");
 const next = ref("");
-const again = ref("");
 const changed = ref(false);
+const changes = ref(0); // the fields are empty again after each
 const { busy, refused: problem, attempt } = useAttempt();
 
 const change = () =>
@@ -22,7 +23,8 @@ const change = () =>
     await take(
       api.PUT("/api/v1/session/password", { body: { password: password.value, next: next.value } }),
     );
-    password.value = next.value = again.value = "";
+    password.value = next.value = "";
+    changes.value++;
     changed.value = true;
   });
 </script>
@@ -49,28 +51,8 @@ const change = () =>
         type="password"
         autocomplete="current-password"
       />
-      <label for="next">The new one, 10 characters or more</label>
-      <input
-        id="next"
-        v-model="next"
-        class="plain-input"
-        type="password"
-        autocomplete="new-password"
-      />
-      <label for="again">Once more</label>
-      <input
-        id="again"
-        v-model="again"
-        class="plain-input"
-        type="password"
-        autocomplete="new-password"
-      />
-      <Button
-        html-type="submit"
-        :loading="busy"
-        :disabled="!password || next.length < 10 || next !== again"
-        >Change it</Button
-      >
+      <NewPassword id="next" :key="changes" v-model="next" label="The new one" />
+      <Button html-type="submit" :loading="busy" :disabled="!password || !next">Change it</Button>
       <span class="quiet">Your other sessions end.</span>
     </form>
     <p v-if="changed" class="accepted" role="status">✓ The password was changed.</p>
@@ -91,6 +73,10 @@ const change = () =>
   grid-template-columns: max-content minmax(0, 320px);
   gap: 8px 16px;
   align-items: center;
+}
+.change :deep(p) {
+  grid-column: 2;
+  margin: 0;
 }
 .change button {
   justify-self: start;

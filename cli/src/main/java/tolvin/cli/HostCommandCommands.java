@@ -98,11 +98,8 @@ final class HostCommandCommands {
 
     @Override
     public Integer call() throws Refused {
-      Service service = Service.open();
-      service.delete(
-          "/host-commands/"
-              + service.id(
-                  "/host-commands", HostCommandView.class, HostCommandView::id, "command", id));
+      Service.open()
+          .remove("/host-commands", HostCommandView.class, HostCommandView::id, "command", id);
       return 0;
     }
   }

@@ -113,8 +113,23 @@ final class Service {
     return new Service(url, Map.of(), client(System.getenv("TOLVIN_AUTHORITY")));
   }
 
-  /** The same service, asked by a person who signs in with their password. */
-  Service signedIn(String login, char[] password) throws Refused {
+  /** Something that a person does who is signed in. */
+  @FunctionalInterface
+  interface Work<T> {
+    T with(Service you) throws Refused;
+  }
+
+  /** Signs a person in with their password for a piece of work, and out again. */
+  <T> T signedIn(String login, char[] password, Work<T> work) throws Refused {
+    Service you = signedIn(login, password);
+    try {
+      return work.with(you);
+    } finally {
+      you.delete("/session");
+    }
+  }
+
+  private Service signedIn(String login, char[] password) throws Refused {
     HttpResponse<byte[]> answer =
         answer(
             request("/session")
@@ -337,6 +352,12 @@ final class Service {
     return found;
   }
 
+  /** Removes the one item of a list that begins with what a table showed of it. */
+  <T> void remove(String path, Class<T> type, Function<T, UUID> idOf, String noun, String text)
+      throws Refused {
+    delete(path + "/" + id(path, type, idOf, noun, text));
+  }
+
   private static boolean isPart(String fingerprint, String text) {
     return text.length() >= 6
         && (fingerprint.startsWith(text) || fingerprint.startsWith("SHA256:" + text));
@@ -369,12 +390,7 @@ final class Service {
     }
     HttpResponse<byte[]> response = whatever(request.build());
     if (response.statusCode() == 403 && who.containsKey(TOKEN) && asksForPassword(response)) {
-      Service you = asPerson();
-      try {
-        return you.send(method, path, type, bytes, version);
-      } finally {
-        you.answer(you.request("/session").DELETE().build());
-      }
+      return asPerson(you -> you.send(method, path, type, bytes, version));
     }
     if (response.statusCode() >= 400) {
       throw new Refused(said(response));
@@ -388,7 +404,7 @@ final class Service {
   }
 
   /** The person whose token it is, signed in for one call. */
-  private Service asPerson() throws Refused {
+  private <T> T asPerson(Work<T> work) throws Refused {
     String login = get("/session", SessionView.class).login();
     String file = System.getenv("TOLVIN_PASSWORD_FILE");
     if (file == null && System.console() == null) {
@@ -400,7 +416,7 @@ final class Service {
     }
     char[] password = Secret.ask("Password of " + login, file);
     try {
-      return signedIn(login, password);
+      return signedIn(login, password, work);
     } finally {
       Arrays.fill(password, '\0');
     }

@@ -45,7 +45,7 @@ final class SessionCommands {
   @Command(
       name = "remove",
       mixinStandardHelpOptions = true,
-      description = "End a session; whoever is in it has to sign in again.",
+      description = "End a session; its user has to sign in again.",
       footer = {"", "Example: tolvin session remove ID"})
   static final class Remove implements Callable<Integer> {
     @Parameters(
@@ -55,10 +55,7 @@ final class SessionCommands {
 
     @Override
     public Integer call() throws Refused {
-      Service service = Service.open();
-      service.delete(
-          "/sessions/"
-              + service.id("/sessions", OpenSessionView.class, OpenSessionView::id, "session", id));
+      Service.open().remove("/sessions", OpenSessionView.class, OpenSessionView::id, "session", id);
       return 0;
     }
   }

@@ -92,10 +92,15 @@ final class TokenCommands {
 
     @Override
     public Integer call() throws Refused {
-      Service you =
-          Service.open().signedIn(login, Secret.ask("Password of " + login, passwordFile));
+      NewTokenView made =
+          Service.open()
+              .signedIn(
+                  login,
+                  Secret.ask("Password of " + login, passwordFile),
+                  you ->
+                      you.post("/tokens", new TokenRequest(name, life, scope), NewTokenView.class));
       show.one(
-          you.post("/tokens", new TokenRequest(name, life, scope), NewTokenView.class),
+          made,
           column("Token", NewTokenView::token),
           column("Name", NewTokenView::name),
           column("May", NewTokenView::scope),
@@ -118,9 +123,7 @@ final class TokenCommands {
 
     @Override
     public Integer call() throws Refused {
-      Service service = Service.open();
-      service.delete(
-          "/tokens/" + service.id("/tokens", TokenView.class, TokenView::id, "token", id));
+      Service.open().remove("/tokens", TokenView.class, TokenView::id, "token", id);
       return 0;
     }
   }

@@ -279,21 +279,20 @@ final class UserCommands {
     @Override
     public Integer call() throws Refused {
       char[] password = Secret.ask("Password of " + login, passwordFile);
-      Service you = Service.open().signedIn(login, password);
       try {
-        char[] next = Secret.askNew("New password", newPasswordFile);
-        you.put(
-            "/session/password",
-            new PasswordRequest(new String(password), new String(next)),
-            null,
-            Void.class);
-        Arrays.fill(next, '\0');
+        Service.open().signedIn(login, password, you -> change(you, password));
       } finally {
         Arrays.fill(password, '\0');
-        you.delete("/session");
       }
       System.err.println("The password was changed.");
       return 0;
+    }
+
+    private Void change(Service you, char[] password) throws Refused {
+      char[] next = Secret.askNew("New password", newPasswordFile);
+      PasswordRequest wanted = new PasswordRequest(new String(password), new String(next));
+      Arrays.fill(next, '\0');
+      return you.put("/session/password", wanted, null, Void.class);
     }
   }
 }

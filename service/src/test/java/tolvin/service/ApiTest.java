@@ -84,33 +84,10 @@ class ApiTest {
 
   @Test
   void withoutASignInEveryCallIsRefusedButTheSignInItself() throws Exception {
-    JsonNode paths = new ObjectMapper().readTree(openApi()).get("paths");
     Map<String, Integer> answers = new HashMap<>();
-    paths
-        .properties()
-        .forEach(
-            path ->
-                path.getValue()
-                    .fieldNames()
-                    .forEachRemaining(
-                        method -> {
-                          String url =
-                              path.getKey()
-                                  .replace("{number}", "1")
-                                  .replaceAll("\\{.*?}", UUID.randomUUID() + "");
-                          boolean bytes =
-                              path.getValue()
-                                  .at("/" + method + "/requestBody/content")
-                                  .has("application/octet-stream");
-                          int status =
-                              given()
-                                  .contentType(bytes ? ContentType.BINARY : ContentType.JSON)
-                                  .body("{}".getBytes())
-                                  .header("If-Match", "\"0\"")
-                                  .request(method.toUpperCase(), url)
-                                  .statusCode();
-                          answers.put(method.toUpperCase() + " " + path.getKey(), status);
-                        }));
+    for (Contract.Call call : Contract.calls()) {
+      answers.put(call.toString(), call.sent(given()).statusCode());
+    }
     answers.remove("POST /api/v1/session");
     assertThat(answers.remove("POST /api/v1/users/join")).isEqualTo(403); // without a good link
     assertThat(answers)

@@ -16,7 +16,7 @@ import tolvin.core.port.PortException.Kind;
 
 /**
  * Where Tolvin may connect to. A host is resolved here and every one of its addresses is looked at,
- * right before a connection is made; whoever can name a host must not reach the machine itself, its
+ * right before a connection is made; naming a host must lead nobody to the machine itself, its
  * neighbours on the link, or what a cloud tells its machines there.
  */
 public final class Egress {
@@ -140,7 +140,7 @@ public final class Egress {
                   + " ("
                   + address.getHostAddress()
                   + ") is outside of the networks that Tolvin may connect to.",
-              "If it is meant to be a destination, have whoever runs Tolvin add it to"
+              "If it is meant to be a destination, ask those who run Tolvin to add it to"
                   + " TOLVIN_EGRESS.");
         }
       }

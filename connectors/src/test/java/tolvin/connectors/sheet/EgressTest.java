@@ -35,7 +35,7 @@ import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.Server;
 import tolvin.core.port.TrialPort;
 
-/** Nothing outside of the configured networks is connected to, whoever names it. */
+/** Nothing outside of the configured networks is connected to. */
 class EgressTest {
   private static final int CASES = 4000;
 

@@ -283,8 +283,8 @@ public class Coffer {
 
   /**
    * Exchanges the master key while the service runs: a new key is added, every entry is wrapped
-   * anew, the former key is dropped. Whoever puts something in waits meanwhile. When it fails on
-   * the way, both keys stay, everything opens, and the next exchange goes on.
+   * anew, the former key is dropped. Putting something in waits meanwhile. When it fails on the
+   * way, both keys stay, everything opens, and the next exchange goes on.
    *
    * @param afterwards what is done in the same transaction
    */

@@ -8,7 +8,6 @@ import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.IdentityKind;
 import tolvin.service.people.Guest;
-import tolvin.service.people.GuestAuthentication;
 import tolvin.service.people.OldSecrets;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.identity.IdentityRow;
@@ -30,16 +29,12 @@ public class Owners {
 
   /** The identity of whoever asks, if their user has one. */
   public Optional<UUID> own() {
-    return guest().map(Guest::identity);
-  }
-
-  private Optional<Guest> guest() {
-    return Optional.ofNullable(
-        caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST));
+    return Guest.of(caller).map(Guest::identity);
   }
 
   /**
-   * Refuses whoever does not own an identity, or came in too short a time ago for a secret of it.
+   * Refuses a caller who does not own an identity, or came in too short a time ago for a secret of
+   * it.
    *
    * @param secretFrom since when there is the secret
    */
@@ -48,7 +43,7 @@ public class Owners {
     if (!owns(identity)) {
       throw notYours();
     }
-    guest().ifPresent(guest -> oldSecrets.demandNoneTooEarly(guest, secretFrom));
+    Guest.of(caller).ifPresent(guest -> oldSecrets.demandNoneTooEarly(guest, secretFrom));
   }
 
   /** The identity that is meant: the given one for an administrator, the caller's own otherwise. */

@@ -124,7 +124,7 @@ public class Journal {
     }
   }
 
-  /** A person as entries name them: whoever reads it years later knows nobody's login. */
+  /** A person as entries name them: a reader years later knows nobody's login. */
   public static String said(String name, String login) {
     return name + " (" + login + ")";
   }

@@ -55,10 +55,8 @@ public class MadeKeyResource {
   @APIResponse(responseCode = "200", content = @Content(mediaType = "application/octet-stream"))
   public Response download(UUID id, DownloadRequest request) {
     char[] passphrase =
-        request == null || request.passphrase() == null
-            ? new char[0]
-            : request.passphrase().toCharArray();
-    byte[] file = made.download(id, passphrase, request == null ? null : request.form());
+        request.passphrase() == null ? new char[0] : request.passphrase().toCharArray();
+    byte[] file = made.download(id, passphrase, request.form());
     return Response.ok(file, MediaType.APPLICATION_OCTET_STREAM)
         .header("Content-Disposition", "attachment; filename=\"id_tolvin\"")
         .build();

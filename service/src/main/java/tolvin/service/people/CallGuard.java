@@ -41,12 +41,12 @@ public class CallGuard implements ContainerRequestFilter {
 
   @Override
   public void filter(ContainerRequestContext request) {
-    Guest guest = caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST);
+    Guest guest = Guest.of(caller).orElse(null);
     if (guest == null) {
       return; // who may call it at all is said by its roles
     }
     if (call.getResourceMethod().isAnnotationPresent(PermitAll.class)) {
-      return; // anybody may, so whoever is signed in beside makes no difference
+      return; // anybody may, so a session beside makes no difference
     }
     boolean looks = LOOKING.contains(request.getMethod());
     TokenScope needed =

@@ -26,7 +26,7 @@ public class CsrfGuard implements ContainerRequestFilter {
 
   @Override
   public void filter(ContainerRequestContext request) {
-    Guest guest = caller.isAnonymous() ? null : caller.getAttribute(GuestAuthentication.GUEST);
+    Guest guest = Guest.of(caller).orElse(null);
     if (guest == null || guest.csrf() == null || HARMLESS.contains(request.getMethod())) {
       return;
     }

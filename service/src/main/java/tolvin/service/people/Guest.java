@@ -1,6 +1,8 @@
 package tolvin.service.people;
 
+import io.quarkus.security.identity.SecurityIdentity;
 import java.time.Instant;
+import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.people.TokenScope;
 import tolvin.core.people.UserRole;
@@ -31,6 +33,19 @@ public record Guest(
     TokenScope scope,
     Instant openedAt,
     String openedBy) {
+
+  /** The attribute of a caller that holds who they are. */
+  static final String ATTRIBUTE = "guest";
+
+  /** Who calls; empty for somebody who did not sign in. */
+  public static Optional<Guest> of(SecurityIdentity caller) {
+    return Optional.ofNullable(caller.isAnonymous() ? null : caller.getAttribute(ATTRIBUTE));
+  }
+
+  /** Whose sessions and tokens they see: everybody's if empty, which is for administrators. */
+  Optional<UUID> onlyOf() {
+    return role == UserRole.ADMINISTRATOR ? Optional.empty() : Optional.of(user);
+  }
 
   static Guest of(UserRow user, SessionRow session) {
     return of(user, session.id, session.csrf, session.confirmedAt, null);

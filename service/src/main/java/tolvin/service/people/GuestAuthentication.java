@@ -28,9 +28,6 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
   /** The header of a page that renews itself while nobody is at it. */
   private static final String UNATTENDED = "X-Tolvin-Unattended";
 
-  /** The attribute that holds the {@link Guest}. */
-  public static final String GUEST = "guest";
-
   private static final String BEARER = "Bearer ";
 
   /** What a caller showed. */
@@ -119,7 +116,7 @@ public class GuestAuthentication implements HttpAuthenticationMechanism {
           .setPrincipal(new QuarkusPrincipal(guest.login()))
           .addRole(Words.of(guest.role()))
           .addAttribute(Journal.NAME, guest.name())
-          .addAttribute(GUEST, guest)
+          .addAttribute(Guest.ATTRIBUTE, guest)
           .build();
     }
   }

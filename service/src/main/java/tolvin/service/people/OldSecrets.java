@@ -10,7 +10,7 @@ import tolvin.service.store.ClockStore;
 
 /**
  * Keeps the secrets of a person closed for a while after a link let somebody choose their password:
- * whoever made that link may be the one who used it, and the owner has to have time to notice.
+ * its maker may be the one who used it, and the owner has to have time to notice.
  */
 @ApplicationScoped
 public class OldSecrets {

@@ -13,7 +13,6 @@ import jakarta.ws.rs.core.Context;
 import jakarta.ws.rs.core.MediaType;
 import jakarta.ws.rs.core.NewCookie;
 import jakarta.ws.rs.core.Response;
-import java.util.Optional;
 import java.util.UUID;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
@@ -24,6 +23,7 @@ import tolvin.api.people.OpenSessionView;
 import tolvin.api.people.PasswordRequest;
 import tolvin.api.people.SessionView;
 import tolvin.api.people.SignInRequest;
+import tolvin.service.web.Addresses;
 import tolvin.service.web.Role;
 
 /** Sessions of the console: the caller's own, and those that go on. */
@@ -49,8 +49,7 @@ public class SessionResource {
           @Content(
               mediaType = MediaType.APPLICATION_JSON,
               schema = @Schema(implementation = SessionView.class)))
-  public Response signIn(SignInRequest body, @Context HttpServerRequest request) {
-    SignInRequest given = body == null ? new SignInRequest("", "") : body;
+  public Response signIn(SignInRequest given, @Context HttpServerRequest request) {
     Sessions.Begun begun =
         sessions.signIn(
             String.valueOf(given.login()), String.valueOf(given.password()), Addresses.of(request));
@@ -72,8 +71,7 @@ public class SessionResource {
   @Path("session/confirmation")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public void confirmSession(ConfirmationOfSelf given, @Context HttpServerRequest request) {
-    sessions.confirm(
-        guest(), given == null ? "" : String.valueOf(given.password()), Addresses.of(request));
+    sessions.confirm(guest(), String.valueOf(given.password()), Addresses.of(request));
   }
 
   /** Changes the caller's password; their other sessions end. */
@@ -101,7 +99,7 @@ public class SessionResource {
   @Path("sessions")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public Page<OpenSessionView> listSessions() {
-    return new Page<>(sessions.goingOn(onlyOf(), guest().session()), null);
+    return new Page<>(sessions.goingOn(guest().onlyOf(), guest().session()), null);
   }
 
   /** Ends a session. */
@@ -109,15 +107,11 @@ public class SessionResource {
   @Path("sessions/{id}")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public void endSession(UUID id) {
-    sessions.end(id, onlyOf());
+    sessions.end(id, guest().onlyOf());
   }
 
   private Guest guest() {
-    return caller.getAttribute(GuestAuthentication.GUEST);
-  }
-
-  private Optional<UUID> onlyOf() {
-    return caller.hasRole(Role.ADMINISTRATOR) ? Optional.empty() : Optional.of(guest().user());
+    return Guest.of(caller).orElseThrow(); // the roles of the calls demand it
   }
 
   private SessionView view(Guest guest) {

@@ -81,12 +81,7 @@ public class Sessions implements KeptForAWhile {
 
   /** The password is hashed while no connection to the database is held. */
   private boolean isRight(String login, String password, String address) {
-    throttle
-        .mustWait(login, address, System.nanoTime())
-        .ifPresent(
-            wait -> {
-              throw tooMany(wait);
-            });
+    throttle.demandTurn(login, address);
     Optional<String> hash =
         inNewTransaction(
             () ->
@@ -98,18 +93,9 @@ public class Sessions implements KeptForAWhile {
       throttle.succeeded(login, address);
       return true;
     }
-    throttle.failed(login, address, System.nanoTime());
+    throttle.failed(login, address);
     inNewTransaction(() -> refused(login, address));
     return false;
-  }
-
-  static Problem tooMany(Duration wait) {
-    return new Problem(
-        429,
-        "too-many-failures",
-        "Too many failures",
-        "There were too many wrong passwords from here.",
-        "Wait " + Math.max(1, wait.toSeconds() + 1) + " seconds and try again.");
   }
 
   /**

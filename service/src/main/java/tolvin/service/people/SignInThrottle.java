@@ -5,6 +5,7 @@ import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import tolvin.service.problem.Problem;
 
 /**
  * Slows down people who guess passwords, and nobody else: failures are counted for a name from one
@@ -34,8 +35,26 @@ public class SignInThrottle {
   /** How often it failed lately, when last, and until when nobody may try again; monotonic. */
   private record Failures(int count, long last, long until) {}
 
+  /**
+   * Lets somebody try.
+   *
+   * @throws Problem if they have to wait first
+   */
+  void demandTurn(String name, String address) {
+    mustWait(name, address, System.nanoTime())
+        .ifPresent(
+            wait -> {
+              throw new Problem(
+                  429,
+                  "too-many-failures",
+                  "Too many failures",
+                  "There were too many wrong passwords from here.",
+                  "Wait " + Math.max(1, wait.toSeconds() + 1) + " seconds and try again.");
+            });
+  }
+
   /** How long somebody has to wait before they may try; empty if they may now. */
-  synchronized Optional<Duration> mustWait(String name, String address, long now) {
+  private synchronized Optional<Duration> mustWait(String name, String address, long now) {
     long until =
         Math.max(until(ofName(name, address), now), until(ofAddress(address), now)); // nanoseconds
     return until - now > 0 ? Optional.of(Duration.ofNanos(until - now)) : Optional.empty();
@@ -47,7 +66,8 @@ public class SignInThrottle {
   }
 
   /** Counts a failure. */
-  synchronized void failed(String name, String address, long now) {
+  synchronized void failed(String name, String address) {
+    long now = System.nanoTime();
     add(ofName(name, address), FREE_FOR_NAME, LONGEST_WAIT, now);
     add(ofAddress(address), FREE_FOR_ADDRESS, LONGEST_WAIT_OF_ADDRESS, now);
   }

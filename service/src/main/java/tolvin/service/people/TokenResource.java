@@ -7,7 +7,6 @@ import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import java.time.Duration;
-import java.util.Optional;
 import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.people.NewTokenView;
@@ -33,7 +32,7 @@ public class TokenResource {
   /** The tokens in force. */
   @GET
   public Page<TokenView> listTokens() {
-    return new Page<>(tokens.inForce(onlyOf()), null);
+    return new Page<>(tokens.inForce(guest().onlyOf()), null);
   }
 
   /** Makes a token for the caller; it is shown this once. */
@@ -51,15 +50,10 @@ public class TokenResource {
   @DELETE
   @Path("{id}")
   public void removeToken(UUID id) {
-    tokens.remove(id, onlyOf());
+    tokens.remove(id, guest().onlyOf());
   }
 
   private Guest guest() {
-    return caller.getAttribute(GuestAuthentication.GUEST);
-  }
-
-  /** An administrator sees everyone's tokens, others their own. */
-  private Optional<UUID> onlyOf() {
-    return caller.hasRole(Role.ADMINISTRATOR) ? Optional.empty() : Optional.of(guest().user());
+    return Guest.of(caller).orElseThrow(); // the roles of the calls demand it
   }
 }

@@ -18,6 +18,7 @@ import tolvin.api.people.UserChangeRequest;
 import tolvin.api.people.UserRequest;
 import tolvin.api.people.UserView;
 import tolvin.core.people.TokenScope;
+import tolvin.service.web.Addresses;
 import tolvin.service.web.AsksForPassword;
 import tolvin.service.web.Needs;
 import tolvin.service.web.Role;
@@ -53,15 +54,12 @@ public class UserResource {
     return users.link(id);
   }
 
-  /** Lets whoever holds a link choose a password. */
+  /** Lets the holder of a link choose a password. */
   @POST
   @Path("join")
   @PermitAll
   public JoinedView join(JoinRequest request, @Context HttpServerRequest http) {
-    return users.join(
-        request == null ? "" : request.link(),
-        request == null ? null : request.password(),
-        Addresses.of(http));
+    return users.join(request.link(), request.password(), Addresses.of(http));
   }
 
   /** Changes a user's name, role or state. */

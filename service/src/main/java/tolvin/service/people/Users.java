@@ -182,21 +182,16 @@ public class Users {
   }
 
   /**
-   * Lets whoever holds a link choose a password. Their sessions end, since somebody else may have
+   * Lets the holder of a link choose a password. Their sessions end, since somebody else may have
    * had the password before.
    *
    * @throws Problem if the link is not good any more, or the password is too short
    */
   public JoinedView join(String secret, String password, String address) {
-    throttle
-        .mustWait("", address, System.nanoTime())
-        .ifPresent(
-            wait -> {
-              throw Sessions.tooMany(wait);
-            });
+    throttle.demandTurn("", address);
     String link = Opaque.hash(secret);
     if (inNewTransaction(() -> store.byLink(link, clock.now())).isEmpty()) {
-      throttle.failed("", address, System.nanoTime());
+      throttle.failed("", address);
       throw badLink();
     }
     String hash = passwords.hash(password);
@@ -213,9 +208,7 @@ public class Users {
           user.passwordHash = hash;
           user.openedAt = now;
           user.openedBy = user.linkBy;
-          user.linkHash = null;
-          user.linkUntil = null;
-          user.linkBy = null;
+          dropLink(user);
           sessions.endAll(user.id);
           journal.writeAs(
               Journal.said(user.name, user.login),
@@ -301,10 +294,14 @@ public class Users {
 
   private void close(UserRow user, UserState state) {
     user.state = state;
+    dropLink(user);
+    sessions.endAll(user.id);
+  }
+
+  private static void dropLink(UserRow user) {
     user.linkHash = null;
     user.linkUntil = null;
     user.linkBy = null;
-    sessions.endAll(user.id);
   }
 
   private void changed(UserRow user, String what, String field, Object before, Object after) {

@@ -41,7 +41,7 @@ public class ProofResource {
   @Path("challenges")
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public ChallengeView addChallenge(ChallengeRequest request) {
-    UUID identity = owners.meant(request == null ? null : request.identityId());
+    UUID identity = owners.meant(request.identityId());
     ChallengeRow row = proofs.challenge(Challenge.Purpose.POSSESSION, identity, "");
     return new ChallengeView(
         row.id,

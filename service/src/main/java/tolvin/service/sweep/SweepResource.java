@@ -66,7 +66,7 @@ public class SweepResource {
   /** Starts a sweep; one of the same that runs already is given back. */
   @POST
   public SweepView startSweep(SweepRequest request, @Context SecurityContext caller) {
-    UUID at = request == null ? null : request.destinationId();
+    UUID at = request.destinationId();
     SweepView begun =
         inNewTransaction(() -> view(sweeps.start(at, caller.getUserPrincipal().getName()), 0));
     sweeper.wake(); // now that others see it

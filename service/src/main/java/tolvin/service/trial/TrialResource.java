@@ -57,8 +57,8 @@ public class TrialResource {
   @POST
   @Path("accounts/{id}/trials/here")
   public HolderTrialView beginTrial(UUID id, HolderTrialRequest request) {
-    UUID asked = request == null ? null : request.identityId();
-    UUID key = request == null ? null : request.keyId();
+    UUID asked = request.identityId();
+    UUID key = request.keyId();
     trials.demandRight(id, key);
     HolderTrials.Begun begun = holders.begin(id, key, asked);
     return new HolderTrialView(

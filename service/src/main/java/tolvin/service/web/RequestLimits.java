@@ -7,7 +7,6 @@ import io.vertx.core.Vertx;
 import io.vertx.core.buffer.Buffer;
 import io.vertx.core.http.HttpServerRequest;
 import io.vertx.core.json.JsonObject;
-import io.vertx.core.net.SocketAddress;
 import io.vertx.ext.web.RoutingContext;
 import io.vertx.ext.web.impl.RoutingContextInternal;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -76,7 +75,7 @@ public class RequestLimits {
     boolean showsWho =
         context.request().getHeader("Authorization") != null
             || context.request().getHeader("Cookie") != null;
-    String stranger = showsWho ? null : address(context);
+    String stranger = showsWho ? null : Addresses.of(context.request());
     boolean tooMany = !crowd.enter(stranger);
     context.addEndHandler(ended -> crowd.leave(stranger));
     if (tooMany) {
@@ -85,11 +84,6 @@ public class RequestLimits {
       return;
     }
     context.next();
-  }
-
-  private static String address(RoutingContext context) {
-    SocketAddress from = context.request().remoteAddress();
-    return from == null || from.hostAddress() == null ? "local" : from.hostAddress();
   }
 
   private void collect(RoutingContext context) {

@@ -68,8 +68,12 @@ public final class Api {
     return Map.of("Authorization", "Bearer " + signIn.getProperty("token"));
   }
 
-  /** What says who asks, in a session just begun. */
-  private Map<String, String> session() throws IOException {
+  /**
+   * What says who asks, in a session just begun: headers.
+   *
+   * @throws IOException if the sign-in is refused, or has to wait
+   */
+  public Map<String, String> session() throws IOException {
     HttpResponse<String> begun =
         exchange(
             "POST",
@@ -77,6 +81,9 @@ public final class Api {
             Map.of(
                 "login", signIn.getProperty("login"), "password", signIn.getProperty("password")),
             Map.of());
+    if (begun.statusCode() != 200) {
+      throw new IOException("the sign-in was answered with " + begun.statusCode());
+    }
     String cookie = begun.headers().firstValue("Set-Cookie").orElse("").replaceAll(";.*", "");
     return Map.of("Cookie", cookie, "X-Tolvin-Csrf", answer(begun).body().path("csrf").asText());
   }

@@ -1,13 +1,14 @@
-package tolvin.service.people;
+package tolvin.service.web;
 
 import io.vertx.core.http.HttpServerRequest;
 import io.vertx.core.net.SocketAddress;
 
 /** Where callers come from. */
-final class Addresses {
+public final class Addresses {
   private Addresses() {}
 
-  static String of(HttpServerRequest request) {
+  /** The address of who sends a request, behind a trusted proxy that of whom it speaks for. */
+  public static String of(HttpServerRequest request) {
     SocketAddress from = request.remoteAddress();
     return from == null || from.hostAddress() == null ? "this machine" : from.hostAddress();
   }
