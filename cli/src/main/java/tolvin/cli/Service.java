@@ -156,7 +156,10 @@ final class Service {
   }
 
   private HttpResponse<byte[]> answer(HttpRequest request) throws Refused {
-    HttpResponse<byte[]> response = whatever(request);
+    return accepted(whatever(request));
+  }
+
+  private static HttpResponse<byte[]> accepted(HttpResponse<byte[]> response) throws Refused {
     if (response.statusCode() >= 400) {
       throw new Refused(said(response));
     }
@@ -392,10 +395,7 @@ final class Service {
     if (response.statusCode() == 403 && who.containsKey(TOKEN) && asksForPassword(response)) {
       return asPerson(you -> you.send(method, path, type, bytes, version));
     }
-    if (response.statusCode() >= 400) {
-      throw new Refused(said(response));
-    }
-    return response.body();
+    return accepted(response).body();
   }
 
   private static boolean asksForPassword(HttpResponse<byte[]> response) throws Refused {
