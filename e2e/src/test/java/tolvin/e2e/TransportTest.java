@@ -4,21 +4,27 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
+import java.net.Socket;
+import java.net.SocketTimeoutException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.cert.X509Certificate;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.concurrent.TimeUnit;
+import javax.net.SocketFactory;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -35,6 +41,9 @@ import tolvin.standins.local.Ports;
 class TransportTest {
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
   private static final String SIGN_IN = "{\"login\":\"admin\",\"password\":\"four words of iron\"}";
+
+  private static final String QUICK = "GET /q/health/live HTTP/1.1\r\nHost: x\r\n\r\n";
+  private static final String SLOW = "GET /q/health/live HTTP/1.1\r\nHost: x\r\nX: ";
 
   @TempDir private static Path directory;
   private static LocalPostgres postgres;
@@ -113,7 +122,9 @@ class TransportTest {
                 "TOLVIN_TLS_KEY",
                 key.toString(),
                 "QUARKUS_HTTP_SSL_CERTIFICATE_RELOAD_PERIOD",
-                "30S"));
+                "30S",
+                "QUARKUS_HTTP_IDLE_TIMEOUT",
+                "600S"));
     try {
       LocalService.await(service, port);
       assertThat(service.isAlive()).as(Files.readString(log)).isTrue();
@@ -148,6 +159,13 @@ class TransportTest {
       assertThat(tolvin(client)).contains("could not be asked");
       client.put("TOLVIN_AUTHORITY", authority.trusted().toString());
       assertThat(tolvin(client)).contains("tormod", "invited");
+
+      List<Socket> slow = new ArrayList<>();
+      for (int i = 0; i < 20; i++) {
+        slow.add(connected(SocketFactory.getDefault(), port, "\u0016\u0003\u0001\u0002"));
+        slow.add(connected(authority.believing().getSocketFactory(), port, SLOW));
+      }
+      trickle(slow, connected(authority.believing().getSocketFactory(), port, QUICK));
 
       final String before = serial(believing, url);
       Files.copy(authority.key("renewed"), key, StandardCopyOption.REPLACE_EXISTING);
@@ -198,7 +216,11 @@ class TransportTest {
       throws Exception {
     Path log = directory.resolve("log-behind-" + trusted);
     int port = Ports.free();
-    Process service = service(log, port, Map.of("TOLVIN_TRUSTED_PROXIES", trusted));
+    Process service =
+        service(
+            log,
+            port,
+            Map.of("TOLVIN_TRUSTED_PROXIES", trusted, "QUARKUS_HTTP_IDLE_TIMEOUT", "600S"));
     try {
       LocalService.await(service, port);
       HttpResponse<String> in =
@@ -211,9 +233,65 @@ class TransportTest {
               "https");
       assertThat(in.statusCode()).as(Files.readString(log)).isEqualTo(200);
       assertThat(cookie(in).startsWith("__Host-")).isEqualTo(isBelieved);
+      List<Socket> slow = new ArrayList<>();
+      for (int i = 0; i < 60; i++) {
+        slow.add(connected(SocketFactory.getDefault(), port, SLOW));
+      }
+      trickle(slow, connected(SocketFactory.getDefault(), port, QUICK));
       assertThat(Files.readString(log)).doesNotContain("Exception");
     } finally {
       end(service);
+    }
+  }
+
+  private static Socket connected(SocketFactory factory, int port, String text) throws IOException {
+    Socket socket = factory.createSocket("127.0.0.1", port);
+    send(socket, text);
+    return socket;
+  }
+
+  private static boolean send(Socket socket, String text) {
+    try {
+      socket.getOutputStream().write(text.getBytes(StandardCharsets.ISO_8859_1));
+      return true;
+    } catch (IOException ended) {
+      return false;
+    }
+  }
+
+  /**
+   * Sends a byte of their headers again and again, until each is ended. One that asks whole
+   * questions meanwhile is not.
+   */
+  private static void trickle(List<Socket> slow, Socket quick) throws IOException {
+    try {
+      Ports.await(
+          "connections whose headers trickle in are ended",
+          Duration.ofSeconds(60),
+          () -> {
+            slow.removeIf(socket -> !send(socket, "x") || isEnded(socket));
+            assertThat(send(quick, QUICK) && !isEnded(quick)).isTrue();
+            return slow.isEmpty();
+          });
+    } finally {
+      quick.close();
+      for (Socket socket : slow) {
+        socket.close();
+      }
+    }
+  }
+
+  private static boolean isEnded(Socket socket) {
+    try {
+      socket.setSoTimeout(2);
+      while (socket.getInputStream().read() >= 0) {
+        continue; // what was answered
+      }
+      return true;
+    } catch (SocketTimeoutException open) {
+      return false;
+    } catch (IOException closed) {
+      return true;
     }
   }
 

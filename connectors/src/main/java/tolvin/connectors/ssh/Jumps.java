@@ -5,8 +5,9 @@ import java.net.InetSocketAddress;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import org.apache.sshd.client.future.ConnectFuture;
 import org.apache.sshd.client.session.ClientSession;
-import org.apache.sshd.common.util.net.SshdSocketAddress;
+import org.apache.sshd.common.AttributeRepository;
 import tolvin.connectors.shared.Egress;
 import tolvin.connectors.shared.TimedLock;
 import tolvin.core.key.Fingerprint;
@@ -21,16 +22,13 @@ import tolvin.core.port.Server;
  * checked at its own end; the jump host sees nothing but ciphertext.
  */
 final class Jumps implements AutoCloseable {
-  private static final String LOOPBACK = "127.0.0.1";
-
   private record Key(
       String host, int port, String user, Fingerprint key, List<Fingerprint> hostKeys) {}
 
-  /** A connection to a jump host, and the doors on loopback that lead through it. */
+  /** A connection to a jump host. */
   private static final class Jump {
     private final TimedLock lock = new TimedLock();
     private ClientSession session;
-    private final Map<SshdSocketAddress, SshdSocketAddress> doors = new HashMap<>();
 
     boolean isOpen() {
       return session != null && session.isOpen();
@@ -47,15 +45,30 @@ final class Jumps implements AutoCloseable {
   }
 
   /**
-   * Where to connect to, so as to reach a server.
+   * Connects to a server, through its jump host if it has one.
    *
+   * @param attributes what the connection's context holds besides
    * @throws PortException if it may not be connected to, or its jump host cannot be passed
+   * @throws IOException if it cannot be reached
    */
-  InetSocketAddress address(Server server) throws PortException {
+  ConnectFuture connect(
+      JumpingClient client,
+      String user,
+      Server server,
+      Map<AttributeRepository.AttributeKey<?>, Object> attributes)
+      throws PortException, IOException {
+    Map<AttributeRepository.AttributeKey<?>, Object> context = new HashMap<>(attributes);
+    InetSocketAddress address;
     if (server.through().isEmpty()) {
-      return egress.of(server.host(), server.port());
+      address = egress.of(server.host(), server.port());
+    } else {
+      context.put(JumpingClient.THROUGH, passed(server.through().get()));
+      address = InetSocketAddress.createUnresolved(server.host(), server.port());
     }
-    Login jumpHost = server.through().get();
+    return client.connect(user, address, AttributeRepository.ofAttributesMap(context), null);
+  }
+
+  private ClientSession passed(Login jumpHost) throws PortException {
     Jump jump;
     synchronized (jumps) {
       jump =
@@ -71,20 +84,9 @@ final class Jumps implements AutoCloseable {
     jump.lock.take(jumpHost.server().name());
     try {
       if (!jump.isOpen()) {
-        jump.doors.clear();
         jump.session = open(jumpHost);
       }
-      SshdSocketAddress behind = new SshdSocketAddress(server.host(), server.port());
-      SshdSocketAddress door = jump.doors.get(behind);
-      if (door == null) {
-        try {
-          door = jump.session.startLocalPortForwarding(new SshdSocketAddress(LOOPBACK, 0), behind);
-        } catch (IOException e) {
-          throw RemoteFiles.lost(jumpHost, e);
-        }
-        jump.doors.put(behind, door);
-      }
-      return new InetSocketAddress(LOOPBACK, door.getPort());
+      return jump.session;
     } finally {
       jump.lock.release();
     }

@@ -1,7 +1,6 @@
 package tolvin.connectors.ssh;
 
 import java.io.IOException;
-import java.net.InetSocketAddress;
 import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
@@ -16,7 +15,6 @@ import org.apache.sshd.client.auth.pubkey.UserAuthPublicKeyFactory;
 import org.apache.sshd.client.keyverifier.ServerKeyVerifier;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.client.session.ClientSession.ClientSessionEvent;
-import org.apache.sshd.common.AttributeRepository;
 import org.apache.sshd.common.AttributeRepository.AttributeKey;
 import org.apache.sshd.common.kex.BuiltinDHFactories;
 import org.apache.sshd.common.kex.DHFactory;
@@ -89,7 +87,7 @@ final class SshClients implements AutoCloseable {
 
   private record Kit(Purpose purpose, List<KeyType> hostKeyTypes) {}
 
-  private final Map<Kit, SshClient> clients = new ConcurrentHashMap<>();
+  private final Map<Kit, JumpingClient> clients = new ConcurrentHashMap<>();
   private final Traffic traffic;
   private final Jumps jumps;
 
@@ -119,24 +117,22 @@ final class SshClients implements AutoCloseable {
           "No host key is pinned for " + server.name() + ".",
           "Compare the server's host key with its administrator and pin it first.");
     }
-    SshClient client = clients.computeIfAbsent(new Kit(purpose, types), this::client);
+    JumpingClient client = clients.computeIfAbsent(new Kit(purpose, types), this::client);
     HostKeyCheck check = new HostKeyCheck(server.hostKeys());
-    InetSocketAddress address = jumps.address(server);
     try {
       ClientSession session =
-          client
+          jumps
               .connect(
+                  client,
                   login.user(),
-                  address,
-                  AttributeRepository.ofAttributesMap(
-                      Map.of(
-                          CHECK,
-                          check,
-                          SignerAgents.SIGNER,
-                          login.signer(),
-                          SignInModes.OFFERED,
-                          offered)),
-                  null)
+                  server,
+                  Map.of(
+                      CHECK,
+                      check,
+                      SignerAgents.SIGNER,
+                      login.signer(),
+                      SignInModes.OFFERED,
+                      offered))
               .verify(PATIENCE)
               .getSession();
       traffic.connected();
@@ -158,13 +154,15 @@ final class SshClients implements AutoCloseable {
     }
   }
 
-  private SshClient client(Kit kit) {
-    SshClient client =
-        ClientBuilder.builder()
-            .keyExchangeFactories(
-                org.apache.sshd.common.NamedFactory.setUpTransformedFactories(
-                    true, kit.purpose().exchanges, ClientBuilder.DH2KEX))
-            .build();
+  private JumpingClient client(Kit kit) {
+    JumpingClient client =
+        (JumpingClient)
+            ClientBuilder.builder()
+                .factory(JumpingClient::new)
+                .keyExchangeFactories(
+                    org.apache.sshd.common.NamedFactory.setUpTransformedFactories(
+                        true, kit.purpose().exchanges, ClientBuilder.DH2KEX))
+                .build();
     client.setSignatureFactories(
         List.copyOf(
             org.apache.sshd.common.NamedFactory.setUpBuiltinFactories(

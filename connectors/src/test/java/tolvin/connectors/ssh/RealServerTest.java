@@ -10,9 +10,16 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
+import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.Stream;
 import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -96,6 +103,81 @@ class RealServerTest {
     assertThatThrownBy(() -> trials.signIn(new Login(behindOther, account, management)))
         .isInstanceOfSatisfying(
             PortException.class, e -> assertThat(e.kind()).isEqualTo(Kind.HOST_KEY_CHANGED));
+  }
+
+  /**
+   * Through a jump host whose connection changes its keys again and again: many at once, a file of
+   * a megabyte there and back, and no port of ours that others could use.
+   */
+  @Test
+  void whatIsBehindAJumpHostIsReachedInsideItsConnectionOnly() throws Exception {
+    try (LocalSshServer changing =
+        LocalSshServer.at(directory.resolve("changing"), Ports.free(), "RekeyLimit 64K").start()) {
+      changing.account("jump").authorize("jump", management.key().line("management"));
+      Login jump =
+          new Login(
+              new Server("jump", "127.0.0.1", changing.port(), List.of(changing.hostKey())),
+              "jump",
+              management);
+      Server behind =
+          new Server(
+              "behind", "127.0.0.1", sshd.port(), List.of(sshd.hostKey()), Optional.of(jump));
+      Login inside = new Login(behind, account, management);
+      Set<String> before = listening();
+      Files.writeString(
+          file, ("# " + "x".repeat(997) + "\n").repeat(1000), StandardOpenOption.APPEND);
+      String first = pair().key().line("first");
+      Place place = new Place.OverSsh(inside, ".ssh/authorized_keys");
+      assertThat(accounts.place(place, entry(first), Lease.UNLIMITED)).hasSize(2);
+      assertThat(Files.readString(file)).hasSizeGreaterThan(1_000_000).endsWith(first + "\n");
+      ExecutorService many = Executors.newFixedThreadPool(8);
+      try {
+        List<Future<Boolean>> signIns = new ArrayList<>();
+        for (int i = 0; i < 100; i++) {
+          signIns.add(many.submit(() -> trials.signIn(inside).accepted()));
+        }
+        for (Future<Boolean> signIn : signIns) {
+          assertThat(signIn.get()).isTrue();
+        }
+      } finally {
+        many.shutdownNow();
+      }
+      assertThat(listening()).isEqualTo(before);
+    }
+    assertThatThrownBy(
+            () ->
+                trials.signIn(
+                    new Login(
+                        new Server(
+                            "nowhere",
+                            "127.0.0.1",
+                            Ports.free(),
+                            List.of(sshd.hostKey()),
+                            Optional.of(new Login(server(), account, management))),
+                        account,
+                        management)))
+        .isInstanceOf(PortException.class)
+        .hasMessageContaining("the jump host did not connect");
+  }
+
+  /** The TCP ports that this process listens at, as the kernel names them (proc(5)). */
+  private static Set<String> listening() throws IOException {
+    Set<String> ours = new HashSet<>();
+    try (Stream<Path> open = Files.list(Path.of("/proc/self/fd"))) {
+      for (Path one : open.filter(Files::isSymbolicLink).toList()) {
+        ours.add(Files.readSymbolicLink(one).toString().replaceAll("socket:\\[(.*)]", "$1"));
+      }
+    }
+    Set<String> ports = new HashSet<>();
+    for (String table : List.of("tcp", "tcp6")) {
+      for (String line : Files.readAllLines(Path.of("/proc/self/net", table))) {
+        String[] fields = line.strip().split(" +");
+        if (fields[3].equals("0A") && ours.contains(fields[9])) {
+          ports.add(fields[1]);
+        }
+      }
+    }
+    return ports;
   }
 
   @Test

@@ -113,6 +113,14 @@ class JournalStore extends RowStore<JournalRow> implements KeptForAWhile {
         .getSingleResult();
   }
 
+  /** Whether the database's user has more rights to the journal than the service needs. */
+  boolean mayRemove() {
+    return (Boolean)
+        database
+            .createNativeQuery("select has_table_privilege('journal_entry', 'delete, truncate')")
+            .getSingleResult();
+  }
+
   boolean becomeSealer() {
     return (Boolean)
         database

@@ -1,7 +1,9 @@
 package tolvin.service.journal;
 
 import io.quarkus.narayana.jta.QuarkusTransaction;
+import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
 import jakarta.transaction.Transactional;
 import java.security.GeneralSecurityException;
 import java.security.PublicKey;
@@ -42,6 +44,14 @@ public class Sealer implements JobHandler {
     this.key = key;
     this.anchor = anchor;
     this.jobs = jobs;
+  }
+
+  void start(@Observes StartupEvent event) {
+    if (QuarkusTransaction.requiringNew().call(store::mayRemove)) {
+      LOG.warn(
+          "The database's user may remove entries of the journal. Give the tables to another one:"
+              + " docs/operations.md, The database");
+    }
   }
 
   @Override

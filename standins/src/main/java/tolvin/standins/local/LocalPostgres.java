@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 
@@ -17,6 +18,8 @@ import java.util.stream.Stream;
 public final class LocalPostgres implements AutoCloseable {
   private static final Path BIN = Path.of("/usr/lib/postgresql/15/bin");
   private static final String DATABASE = "tolvin";
+  private static final String OWNER = "tolvin_owner";
+  private static final String SERVICE = "tolvin_service";
 
   private final Path directory;
   private final int port;
@@ -64,9 +67,12 @@ public final class LocalPostgres implements AutoCloseable {
     return server;
   }
 
-  /** Creates the database, unless it is there; a start that was killed may have left none. */
+  /**
+   * Creates the database and its two users, unless they are there; a start that was killed may have
+   * left none.
+   */
   private void createDatabase() throws IOException {
-    Path made = directory.resolve("database-made");
+    Path made = directory.resolve("users-made");
     if (Files.exists(made)) {
       return;
     }
@@ -74,7 +80,63 @@ public final class LocalPostgres implements AutoCloseable {
     if (result.exitCode() != 0 && !result.output().contains("already exists")) {
       throw new IOException("PostgreSQL: could not create the database.\n" + result.output());
     }
+    createUsers();
     Files.createFile(made);
+  }
+
+  private void createUsers() throws IOException {
+    StringBuilder statements = new StringBuilder();
+    for (String name : List.of(OWNER, SERVICE)) {
+      if (!Files.exists(passwordFile(name))) {
+        writePassword(passwordFile(name));
+      }
+      statements.append(
+          """
+          select 'create role %1$s login' where not exists
+            (select from pg_roles where rolname = '%1$s') \\gexec
+          alter role %1$s password '%2$s';
+          """
+              .formatted(name, password(name)));
+    }
+    // what an installation of before has made belongs to the superuser
+    statements.append(
+        """
+        alter database %1$s owner to %2$s;
+        select format('alter table %%s owner to %2$s', c.oid::regclass) from pg_class c
+          where relnamespace = 'public'::regnamespace and relkind = 'r' \\gexec
+        select format('alter sequence %%s owner to %2$s', c.oid::regclass) from pg_class c
+          where relnamespace = 'public'::regnamespace and relkind = 'S'
+            and pg_get_userbyid(relowner) <> '%2$s' \\gexec
+        select format('alter function %%s owner to %2$s', p.oid::regprocedure) from pg_proc p
+          where pronamespace = 'public'::regnamespace and not exists
+            (select from pg_depend d where d.objid = p.oid and d.deptype = 'e') \\gexec
+        """
+            .formatted(DATABASE, OWNER));
+    Path file = directory.resolve("users.sql"); // not a command line, which everybody may read
+    writeSecret(file, statements.toString());
+    try {
+      executed("-q", "-f", file.toString());
+    } finally {
+      Files.delete(file);
+    }
+  }
+
+  private Path passwordFile(String name) {
+    return directory.resolve("password-" + name);
+  }
+
+  private static void writePassword(Path file) throws IOException {
+    byte[] random = new byte[18];
+    new SecureRandom().nextBytes(random);
+    writeSecret(file, HexFormat.of().formatHex(random));
+  }
+
+  private static void writeSecret(Path file, String text) throws IOException {
+    Files.deleteIfExists(file);
+    Files.createFile(
+        file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+    Files.writeString(file, text);
+    Unprivileged.own(file);
   }
 
   /** Starts the server again that was stopped. */
@@ -105,11 +167,8 @@ public final class LocalPostgres implements AutoCloseable {
     if (Files.exists(begun)) {
       delete(begun);
     }
-    byte[] random = new byte[18];
-    new SecureRandom().nextBytes(random);
     Path password = directory.resolve("password");
-    Files.writeString(password, HexFormat.of().formatHex(random));
-    Files.setPosixFilePermissions(password, PosixFilePermissions.fromString("rw-------"));
+    writePassword(password);
     Files.createDirectories(directory.resolve("socket"));
     Unprivileged.own(directory);
     run(
@@ -149,15 +208,33 @@ public final class LocalPostgres implements AutoCloseable {
     return "jdbc:postgresql://127.0.0.1:" + port + "/" + DATABASE;
   }
 
-  /** The database's user. */
+  /** The superuser. */
   public String user() {
     return DATABASE;
   }
 
-  /** The user's password. */
+  /** The superuser's password. */
   public String password() {
+    return read(directory.resolve("password"));
+  }
+
+  /** The settings of a service on this database: its own user, and the one that owns the tables. */
+  public Map<String, String> settings() {
+    return Map.of(
+        "quarkus.datasource.jdbc.url", jdbcUrl(),
+        "quarkus.datasource.username", SERVICE,
+        "quarkus.datasource.password", password(SERVICE),
+        "quarkus.flyway.username", OWNER,
+        "quarkus.flyway.password", password(OWNER));
+  }
+
+  private String password(String name) {
+    return read(passwordFile(name));
+  }
+
+  private static String read(Path file) {
     try {
-      return Files.readString(directory.resolve("password")).trim();
+      return Files.readString(file).trim();
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
@@ -178,7 +255,13 @@ public final class LocalPostgres implements AutoCloseable {
 
   /** Carries a statement out; gives its rows as text. */
   public String execute(String statement) throws IOException {
-    Result result = exec("psql", asUser("-v", "ON_ERROR_STOP=1", "-Atc", statement));
+    return executed("-Atc", statement);
+  }
+
+  private String executed(String... options) throws IOException {
+    List<String> all = new ArrayList<>(List.of("-v", "ON_ERROR_STOP=1"));
+    all.addAll(List.of(options));
+    Result result = exec("psql", asUser(all.toArray(String[]::new)));
     if (result.exitCode() != 0) {
       throw new IOException(result.output());
     }

@@ -5,7 +5,9 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Properties;
 import tolvin.standins.demo.Api;
@@ -31,13 +33,16 @@ public final class LocalService {
 
   /** The environment that tells the service where its database and data are. */
   public static Map<String, String> environment(LocalPostgres postgres, Path data, int port) {
-    return Map.of(
-        "TOLVIN_PORT", String.valueOf(port),
-        "TOLVIN_DATA", data.toString(),
-        "TOLVIN_EGRESS", LOOPBACK_TOO,
-        "QUARKUS_DATASOURCE_JDBC_URL", postgres.jdbcUrl(),
-        "QUARKUS_DATASOURCE_USERNAME", postgres.user(),
-        "QUARKUS_DATASOURCE_PASSWORD", postgres.password());
+    Map<String, String> environment = new HashMap<>();
+    environment.put("TOLVIN_PORT", String.valueOf(port));
+    environment.put("TOLVIN_DATA", data.toString());
+    environment.put("TOLVIN_EGRESS", LOOPBACK_TOO);
+    postgres
+        .settings()
+        .forEach(
+            (name, value) ->
+                environment.put(name.replace('.', '_').toUpperCase(Locale.ROOT), value));
+    return environment;
   }
 
   /** Waits until a started service answers, or has died. */
