@@ -79,7 +79,7 @@ maven() {
 
 # Builds what ./start and ./tolvin run, if a source is newer than what was built.
 build_products() {
-  local built=$root/service/target/quarkus-app/quarkus-run.jar
+  local built=$root/service/target/tolvin-service-runner.jar
   if [[ -e $built && -d $root/cli/target/lib && -d $root/standins/target/lib ]] &&
      [[ -z $(find "$root"/{core,api,connectors,service,cli,standins}/{src,pom.xml} "$root"/pom.xml \
                "$root"/console/{src,index.html,package-lock.json} -newer "$built" -type f -print -quit 2>/dev/null) ]]; then
@@ -89,4 +89,12 @@ build_products() {
   maven "building (the first time takes some minutes)" -DskipTests -Dspotless.check.skip=true -Dconsole.goal=build \
     -pl core,api,connectors,standins,service,cli install
   touch "$built"
+  archive_classes
+}
+
+# Writes the archive of the service's classes, with which it starts in half the time.
+archive_classes() {
+  say "… looking which classes the service loads, so that it starts faster"
+  "$(java_command)" -Xmx64m -cp "$root/standins/target/tolvin-standins-$version.jar:$root/standins/target/lib/*" \
+    tolvin.standins.local.LocalService "$root"
 }

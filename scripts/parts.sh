@@ -56,7 +56,8 @@ build_all() {
     grep -aE '^\[ERROR\]|error|✗' "$logs/build.log" | cut -c1-300 | head -n 40 | sed 's/^/    /'
     fail "the build failed; all of its output is in ${logs#"$root"/}/build.log"
   fi
-  touch "$root/service/target/quarkus-app/quarkus-run.jar"
+  touch "$root/service/target/tolvin-service-runner.jar"
+  archive_classes >>"$logs/build.log" 2>&1 || fail "$(tail -n 15 "$logs/build.log")"
   build_seconds=$((SECONDS - begun))
   say "✓ build: $build_seconds s"
 }

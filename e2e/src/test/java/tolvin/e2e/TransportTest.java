@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
+import java.net.InetAddress;
+import java.net.ServerSocket;
 import java.net.Socket;
 import java.net.SocketTimeoutException;
 import java.net.URI;
@@ -24,6 +26,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.concurrent.TimeUnit;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import javax.net.SocketFactory;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -42,6 +46,8 @@ class TransportTest {
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
   private static final String SIGN_IN = "{\"login\":\"admin\",\"password\":\"four words of iron\"}";
 
+  private static final Pattern SEALED =
+      Pattern.compile("tolvin.seals .*journal sealed (\\d+:[0-9a-f]{64})");
   private static final String QUICK = "GET /q/health/live HTTP/1.1\r\nHost: x\r\n\r\n";
   private static final String SLOW = "GET /q/health/live HTTP/1.1\r\nHost: x\r\nX: ";
 
@@ -156,9 +162,9 @@ class TransportTest {
       Map<String, String> client = new HashMap<>();
       client.put("TOLVIN_URL", url);
       client.put("TOLVIN_TOKEN", first.getProperty("token"));
-      assertThat(tolvin(client)).contains("could not be asked");
+      assertThat(tolvin(client, "user", "list")).contains("could not be asked");
       client.put("TOLVIN_AUTHORITY", authority.trusted().toString());
-      assertThat(tolvin(client)).contains("tormod", "invited");
+      assertThat(tolvin(client, "user", "list")).contains("tormod", "invited");
 
       List<Socket> slow = new ArrayList<>();
       for (int i = 0; i < 20; i++) {
@@ -197,16 +203,63 @@ class TransportTest {
     return shown.getSerialNumber().toString();
   }
 
-  private static String tolvin(Map<String, String> environment) throws Exception {
-    Path out = Files.createTempFile("out", "");
+  private static String tolvin(Map<String, String> environment, String... arguments)
+      throws Exception {
+    Path out = Files.createTempFile(directory, "out", "");
+    List<String> command = new ArrayList<>(List.of("./tolvin"));
+    command.addAll(List.of(arguments));
     ProcessBuilder builder =
-        new ProcessBuilder("./tolvin", "user", "list")
+        new ProcessBuilder(command)
             .directory(ROOT.toFile())
             .redirectErrorStream(true)
             .redirectOutput(out.toFile());
     builder.environment().putAll(environment);
     assertThat(builder.start().waitFor(60, TimeUnit.SECONDS)).isTrue();
     return Files.readString(out);
+  }
+
+  /** Somebody outside has each seal, and notices a journal that was not continued from it. */
+  @Test
+  void sealsAreSentToAReceiverThatHoldsAnExportAgainstThem() throws Exception {
+    int port = Ports.free();
+    try (ServerSocket receiver = new ServerSocket(0, 5, InetAddress.getLoopbackAddress())) {
+      receiver.setSoTimeout((int) Duration.ofSeconds(60).multipliedBy(Ports.PATIENCE).toMillis());
+      Process service =
+          service(
+              directory.resolve("log-of-seals"),
+              port,
+              Map.of("TOLVIN_SEALS_TO", "tcp://127.0.0.1:" + receiver.getLocalPort()));
+      try (Socket sender = receiver.accept()) {
+        LocalService.await(service, port);
+        String url = "http://127.0.0.1:" + port;
+        assertThat(signIn(HttpClient.newHttpClient(), url).statusCode()).isEqualTo(200);
+        sender.setSoTimeout(receiver.getSoTimeout());
+        Matcher sealed = SEALED.matcher("");
+        StringBuilder said = new StringBuilder(); // frames with their lengths, RFC 6587
+        while (!sealed.reset(said).find()) {
+          int one = sender.getInputStream().read();
+          assertThat(one).as(said.toString()).isNotNegative();
+          said.append((char) one);
+        }
+        final String checkPoint = sealed.group(1);
+        Properties first = new Properties();
+        try (var read = Files.newInputStream(data().resolve("first-sign-in.properties"))) {
+          first.load(read);
+        }
+        Map<String, String> client =
+            Map.of("TOLVIN_URL", url, "TOLVIN_TOKEN", first.getProperty("token"));
+        String export = directory.resolve("journal.jsonl").toString();
+        tolvin(client, "journal", "export", export);
+        assertThat(tolvin(client, "journal", "verify", export, "--from", checkPoint))
+            .contains("Holds          true");
+        String other = checkPoint.substring(0, checkPoint.length() - 1);
+        other += checkPoint.endsWith("0") ? "1" : "0";
+        assertThat(tolvin(client, "journal", "verify", export, "--from", other))
+            .contains("is not what was sealed");
+      } finally {
+        end(service);
+      }
+    }
   }
 
   /** What a proxy says of the caller counts only when it is one that is trusted. */
@@ -302,7 +355,8 @@ class TransportTest {
         "QUARKUS_HTTP_HOST=0.0.0.0 | does not listen on 0.0.0.0 without TLS",
         "TOLVIN_TLS_CERTIFICATE=/etc/hostname | TLS needs both",
         "TOLVIN_TLS_CERTIFICATE=/none TOLVIN_TLS_KEY=/none | cannot be read",
-        "TOLVIN_EGRESS=everywhere | is no network to connect to"
+        "TOLVIN_EGRESS=everywhere | is no network to connect to",
+        "TOLVIN_SEALS_TO=somewhere | is no receiver of syslog"
       })
   void itDoesNotStartWhereItWouldBeOpen(String environment, String says) throws Exception {
     Map<String, String> more = new HashMap<>();

@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.atomic.AtomicBoolean;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.jboss.logging.Logger;
 import tolvin.api.journal.SealCheckView;
 import tolvin.core.journal.Audit;
@@ -24,11 +25,17 @@ import tolvin.service.coffer.SealKey;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
+import tolvin.service.problem.CannotStart;
+import tolvin.service.web.ShortSettings;
 
 /** Links and signs the entries in order: one sealer at a time, on whichever instance. */
 @ApplicationScoped
 public class Sealer implements JobHandler {
   private static final Logger LOG = Logger.getLogger(Sealer.class);
+
+  /** For a receiver outside, who can hold an export against what is said here. */
+  private static final Logger SEALS = Logger.getLogger("tolvin.seals");
+
   private static final int BATCH = 500;
   private static final Duration TOGETHER = Duration.ofSeconds(1);
   private static final Duration ANYWAY = Duration.ofSeconds(30);
@@ -37,16 +44,31 @@ public class Sealer implements JobHandler {
   private final SealKey key;
   private final Anchor anchor;
   private final Jobs jobs;
+  private final Optional<String> receiver;
   private final AtomicBoolean isWoken = new AtomicBoolean();
 
-  Sealer(JournalStore store, SealKey key, Anchor anchor, Jobs jobs) {
+  Sealer(
+      JournalStore store,
+      SealKey key,
+      Anchor anchor,
+      Jobs jobs,
+      @ConfigProperty(name = "tolvin.seals.to") Optional<String> receiver) {
     this.store = store;
     this.key = key;
     this.anchor = anchor;
     this.jobs = jobs;
+    this.receiver = receiver;
   }
 
   void start(@Observes StartupEvent event) {
+    receiver
+        .filter(to -> !ShortSettings.RECEIVER.matcher(to.strip()).matches())
+        .ifPresent(
+            to ->
+                CannotStart.because(
+                    "TOLVIN_SEALS_TO: "
+                        + to
+                        + " is no receiver of syslog; write udp://HOST:PORT, tcp://… or tls://…"));
     if (QuarkusTransaction.requiringNew().call(store::mayRemove)) {
       LOG.warn(
           "The database's user may remove entries of the journal. Give the tables to another one:"
@@ -81,7 +103,13 @@ public class Sealer implements JobHandler {
    */
   public int seal() {
     Sealed sealed = QuarkusTransaction.requiringNew().call(this::sealBatch);
-    sealed.reached().ifPresent(anchor::keep);
+    sealed
+        .reached()
+        .ifPresent(
+            reached -> {
+              anchor.keep(reached);
+              SEALS.info("journal sealed " + reached.number() + ":" + Chain.shown(reached.link()));
+            });
     return sealed.entries();
   }
 
@@ -100,7 +128,9 @@ public class Sealer implements JobHandler {
     Optional<JournalRow> last = store.lastSealed();
     Optional<String> wrong = wrongWith(last);
     if (wrong.isPresent()) {
-      LOG.errorf("The journal is not sealed on: %s Run: tolvin journal check", wrong.get());
+      String said = "The journal is not sealed on: " + wrong.get();
+      LOG.error(said + " Run: tolvin journal check");
+      SEALS.error(said);
       return Sealed.NOTHING;
     }
     byte[] before = last.map(row -> row.link).orElse(Chain.START);

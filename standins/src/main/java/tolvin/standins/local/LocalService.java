@@ -21,14 +21,70 @@ public final class LocalService {
 
   private LocalService() {}
 
-  /** The command line that runs the service. */
+  /**
+   * The command line that runs the service, with the archive of its classes if there is one: with
+   * it, a start takes half the time.
+   */
   public static List<String> command(Path root, String... options) {
     List<String> command = new ArrayList<>();
     command.add(ProcessHandle.current().info().command().orElse("java"));
+    if (isArchived(root)) {
+      command.addAll(
+          List.of("-Xlog:disable", "-Xshare:auto", "-XX:SharedArchiveFile=" + archive(root)));
+    }
     command.addAll(List.of(options));
     command.add("-jar");
-    command.add(root.resolve("service/target/quarkus-app/quarkus-run.jar").toString());
+    command.add(jar(root).toString());
     return command;
+  }
+
+  private static Path jar(Path root) {
+    return root.resolve("service/target/tolvin-service-runner.jar");
+  }
+
+  private static Path archive(Path root) {
+    return root.resolve("service/target/classes.jsa");
+  }
+
+  private static boolean isArchived(Path root) {
+    return archive(root).toFile().lastModified() > jar(root).toFile().lastModified();
+  }
+
+  /**
+   * Writes the archive of the classes that a service loads (JEP 350), by running one on a database
+   * of its own; it holds for the jars as they are then.
+   *
+   * @param arguments the project's root
+   */
+  public static void main(String... arguments) throws Exception {
+    Path root = Path.of(arguments[0]);
+    Path directory = Files.createTempDirectory("tolvin-archive");
+    Path made = Files.createTempFile(archive(root).getParent(), "classes", ".jsa");
+    Files.delete(made);
+    Files.deleteIfExists(archive(root));
+    try (LocalPostgres postgres = LocalPostgres.forTests()) {
+      int port = Ports.free();
+      Process service =
+          start(
+              postgres,
+              directory,
+              root,
+              port,
+              "-XX:TieredStopAtLevel=1",
+              "-XX:ArchiveClassesAtExit=" + made);
+      if (service.isAlive()) {
+        Api api = api(directory, port);
+        for (String path : List.of("/today", "/keys", "/accounts", "/journal", "/rotations")) {
+          api.get(path);
+        }
+      }
+      service.destroy();
+      service.waitFor();
+    }
+    if (!Files.exists(made)) {
+      throw new IOException("no archive came of it.\n" + Tail.of(directory.resolve("log"), 15));
+    }
+    Files.move(made, archive(root));
   }
 
   /** The environment that tells the service where its database and data are. */

@@ -3,28 +3,37 @@ package tolvin.service.web;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.eclipse.microprofile.config.spi.ConfigSource;
 
 /**
- * What it means that a certificate is given: the service speaks TLS on its port and nothing else,
- * and looks every minute whether the files were exchanged. What stands in the environment by its
- * own name counts more.
+ * What short settings mean: a certificate has the service speak TLS on its port and nothing else,
+ * and look every minute whether the files were exchanged; proxies are believed; seals are sent to a
+ * receiver. What stands in the environment by its own name counts more.
  */
-public class TlsSettings implements ConfigSource {
+public class ShortSettings implements ConfigSource {
   /** Above what ships with the service, below the environment. */
   private static final int ORDINAL = 275;
 
   private static final String CERTIFICATE = "TOLVIN_TLS_CERTIFICATE";
   private static final String KEY = "TOLVIN_TLS_KEY";
 
+  /** Where seals of the journal are sent: the way, host and port. */
+  public static final Pattern RECEIVER =
+      Pattern.compile("(udp|tcp|tls)://([A-Za-z0-9.-]+|\\[[0-9A-Fa-f:.]+]):(\\d{1,5})");
+
+  private static final Map<String, String> PROTOCOLS =
+      Map.of("udp", "udp", "tcp", "tcp", "tls", "ssl-tcp");
+
   private final Map<String, String> settings = new HashMap<>();
 
   /** Reads the environment. */
-  public TlsSettings() {
+  public ShortSettings() {
     this(System.getenv());
   }
 
-  TlsSettings(Map<String, String> environment) {
+  ShortSettings(Map<String, String> environment) {
     String certificate = environment.getOrDefault(CERTIFICATE, "");
     String key = environment.getOrDefault(KEY, "");
     String proxies = environment.getOrDefault("TOLVIN_TRUSTED_PROXIES", "");
@@ -42,6 +51,13 @@ public class TlsSettings implements ConfigSource {
       settings.put("quarkus.http.proxy.allow-x-forwarded", "true");
       settings.put(
           "quarkus.http.proxy.trusted-proxies", proxies.strip().replaceAll("[\\s,]+", ","));
+    }
+    Matcher receiver = RECEIVER.matcher(environment.getOrDefault("TOLVIN_SEALS_TO", "").strip());
+    if (receiver.matches()) {
+      String syslog = "quarkus.log.handler.syslog.\"seals\".";
+      settings.put(syslog + "enabled", "true");
+      settings.put(syslog + "endpoint", receiver.group(2) + ":" + receiver.group(3));
+      settings.put(syslog + "protocol", PROTOCOLS.get(receiver.group(1)));
     }
   }
 
@@ -62,6 +78,6 @@ public class TlsSettings implements ConfigSource {
 
   @Override
   public String getName() {
-    return "TLS by " + CERTIFICATE;
+    return "short settings";
   }
 }
