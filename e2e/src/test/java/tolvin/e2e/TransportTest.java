@@ -229,10 +229,10 @@ class TransportTest {
               directory.resolve("log-of-seals"),
               port,
               Map.of("TOLVIN_SEALS_TO", "tcp://127.0.0.1:" + receiver.getLocalPort()));
+      LocalService.await(service, port);
+      String url = "http://127.0.0.1:" + port;
+      assertThat(signIn(HttpClient.newHttpClient(), url).statusCode()).isEqualTo(200);
       try (Socket sender = receiver.accept()) {
-        LocalService.await(service, port);
-        String url = "http://127.0.0.1:" + port;
-        assertThat(signIn(HttpClient.newHttpClient(), url).statusCode()).isEqualTo(200);
         sender.setSoTimeout(receiver.getSoTimeout());
         Matcher sealed = SEALED.matcher("");
         StringBuilder said = new StringBuilder(); // frames with their lengths, RFC 6587
