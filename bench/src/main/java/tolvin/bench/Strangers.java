@@ -1,6 +1,10 @@
 package tolvin.bench;
 
+import java.io.BufferedInputStream;
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.net.InetSocketAddress;
 import java.net.Socket;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -13,16 +17,19 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /** Those who want the service to stop, and have no account; see {@link LoadBench}. */
 public final class Strangers {
   static final int SLOW = 500;
   static final int SIGN_INS = 100;
   static final int RUBBISH_A_SECOND = 1000;
+  private static final int SENDERS = 50;
+  private static final Pattern LENGTH = Pattern.compile("(?i)content-length: (\\d+)");
   private static final String[] RUBBISH = {
     "/api/v1/keys",
     "/api/v1/users",
@@ -73,7 +80,10 @@ public final class Strangers {
     for (int i = 0; i < SIGN_INS; i++) {
       threads.add(new Thread(strangers::wrongPasswords));
     }
-    threads.add(new Thread(strangers::rubbish));
+    for (int i = 0; i < SENDERS; i++) {
+      int sender = i;
+      threads.add(new Thread(() -> strangers.rubbish(sender)));
+    }
     threads.forEach(Thread::start);
     TimeUnit.SECONDS.sleep(Long.parseLong(arguments[1]));
     strangers.goesOn.set(false);
@@ -125,30 +135,63 @@ public final class Strangers {
     }
   }
 
-  private void rubbish() {
-    Semaphore underWay = new Semaphore(200);
+  /** A share of the rubbish, from an address of its own. */
+  private void rubbish(int sender) {
     long begun = System.nanoTime();
+    long every = TimeUnit.SECONDS.toNanos(1) * SENDERS / RUBBISH_A_SECOND;
+    Socket socket = new Socket();
     for (long i = 0; goesOn.get(); i++) {
-      String path = RUBBISH[(int) (i % RUBBISH.length)];
-      long due = begun + i * TimeUnit.SECONDS.toNanos(1) / RUBBISH_A_SECOND;
       try {
-        long pause = due - System.nanoTime();
+        long pause = begun + i * every - System.nanoTime();
         if (pause > 0) {
           TimeUnit.NANOSECONDS.sleep(pause);
         }
-        underWay.acquire();
+        if (!socket.isConnected() || socket.isClosed()) {
+          socket = new Socket();
+          socket.bind(new InetSocketAddress("127.0.2." + (sender + 1), 0));
+          socket.connect(new InetSocketAddress("127.0.0.1", port));
+        }
+        String path = RUBBISH[(int) (i % RUBBISH.length)];
+        socket
+            .getOutputStream()
+            .write(
+                ("GET " + path + " HTTP/1.1\r\nHost: x\r\n\r\n")
+                    .getBytes(StandardCharsets.US_ASCII));
+        count("rubbish " + answered(socket));
+      } catch (IOException e) {
+        count("rubbish without an answer");
+        close(socket);
       } catch (InterruptedException e) {
         return;
       }
-      client
-          .sendAsync(
-              HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + port + path)).build(),
-              HttpResponse.BodyHandlers.discarding())
-          .whenComplete(
-              (answer, failed) -> {
-                underWay.release();
-                count("rubbish " + (failed == null ? answer.statusCode() : "without an answer"));
-              });
+    }
+  }
+
+  /** Reads one answer, and gives its status; a connection whose end is not clear is closed. */
+  private static String answered(Socket socket) throws IOException {
+    InputStream in = new BufferedInputStream(socket.getInputStream());
+    StringBuilder head = new StringBuilder();
+    while (head.indexOf("\r\n\r\n") < 0) {
+      int one = in.read();
+      if (one < 0) {
+        throw new IOException("closed");
+      }
+      head.append((char) one);
+    }
+    Matcher length = LENGTH.matcher(head);
+    if (length.find() && head.indexOf("onnection: close") < 0) {
+      in.readNBytes(Integer.parseInt(length.group(1)));
+    } else {
+      close(socket);
+    }
+    return head.substring(9, 12);
+  }
+
+  private static void close(Socket socket) {
+    try {
+      socket.close();
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
     }
   }
 
