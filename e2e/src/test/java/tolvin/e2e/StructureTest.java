@@ -3,14 +3,22 @@ package tolvin.e2e;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
+import static org.assertj.core.api.Assertions.assertThat;
 
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.core.importer.ImportOption.DoNotIncludeTests;
 import jakarta.persistence.Entity;
 import jakarta.persistence.EntityManager;
+import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.hibernate.annotations.DynamicUpdate;
 import org.junit.jupiter.api.Test;
@@ -110,6 +118,43 @@ class StructureTest {
           .resideInAPackage(forbidden)
           .check(CODE);
     }
+  }
+
+  /** An answer to an attack that no test performs any more would be a promise only. */
+  @Test
+  void everyTestThatTheTableOfAttacksNamesIsThere() throws IOException {
+    Path root = Path.of(System.getProperty("tolvin.root"));
+    Set<String> tests = new HashSet<>();
+    for (String module :
+        List.of("core", "connectors", "service", "cli", "e2e", "standins", "bench")) {
+      try (Stream<Path> sources = Files.walk(root.resolve(module + "/src/test/java"))) {
+        for (Path source : sources.filter(path -> path.toString().endsWith("Test.java")).toList()) {
+          String name = source.getFileName().toString().replace(".java", "");
+          Matcher method = Pattern.compile("void (\\w+)\\(").matcher(Files.readString(source));
+          tests.add(name);
+          while (method.find()) {
+            tests.add(name + "." + method.group(1));
+          }
+        }
+      }
+    }
+    String table = Files.readString(root.resolve("docs/security.md"));
+    Matcher named = Pattern.compile("`(\\w+Test)?(\\.\\w*[A-Z]\\w*)?`").matcher(table);
+    String last = "";
+    Set<String> missing = new TreeSet<>();
+    int found = 0;
+    while (named.find()) {
+      if (named.group(1) != null) {
+        last = named.group(1);
+      }
+      String test = last + (named.group(2) == null ? "" : named.group(2));
+      if (named.group().length() > 2 && !tests.contains(test)) {
+        missing.add(test);
+      }
+      found++;
+    }
+    assertThat(missing).isEmpty();
+    assertThat(found).isGreaterThan(60);
   }
 
   private static void never(String from, String... to) {
