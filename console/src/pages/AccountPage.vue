@@ -126,7 +126,7 @@ const modes = computed(() => {
             </td>
             <td>{{ placementOf(r.line)?.state }}</td>
             <td class="quiet nowrap">
-              {{ r.ignored ? "! ignored by the server" : moment(r.endsAt) }}
+              {{ r.ignored ? "! the key may not be let in" : moment(r.endsAt) }}
             </td>
           </tr>
         </tbody>

@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.logging.Level;
 import java.util.logging.Logger;
 import java.util.stream.Stream;
+import tolvin.bench.lines.KeysFileBench;
 import tolvin.bench.rig.Exchanges;
 import tolvin.bench.rig.History;
 import tolvin.bench.rig.Rig;
@@ -55,6 +56,7 @@ public final class Bench {
     parts.put("estate", () -> EstateBench.run(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
+    parts.put("lines", () -> KeysFileBench.run(directory));
     parts.put("api-fuzz", () -> ApiFuzz.run(directory, root));
     parts.put("load", () -> LoadBench.run(directory, root));
     parts.put("shared-factors", () -> SharedFactorBench.run(MODULI));

@@ -108,7 +108,7 @@ final class AccountCommands {
           column("Added", RegisteredView::addedAt),
           column("Last used", RegisteredView::usedAt),
           column("Ends", RegisteredView::endsAt),
-          column("Ignored", RegisteredView::ignored));
+          column("Not sure", RegisteredView::ignored));
       return 0;
     }
   }

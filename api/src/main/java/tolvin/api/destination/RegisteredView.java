@@ -6,7 +6,8 @@ import org.jspecify.annotations.Nullable;
 /**
  * An entry found on an account.
  *
- * @param ignored true if the server ignores it, since it cannot read all of it; else absent
+ * @param ignored true if nobody can count on it: the server ignores it or may, or takes the key for
+ *     an authority; else absent
  */
 public record RegisteredView(
     String key,

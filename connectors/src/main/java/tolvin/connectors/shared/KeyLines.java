@@ -53,7 +53,7 @@ public final class KeyLines {
    * @throws PortException if it does
    */
   public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
-    if (keys.linesOf(key).stream().map(Registered::of).anyMatch(r -> !r.ignored())) {
+    if (keys.linesOf(key).stream().anyMatch(line -> line.admission().mayLetIn())) {
       throw new PortException(
           Kind.NOT_ALLOWED,
           key + " stands there already, in a line that Tolvin did not write.",

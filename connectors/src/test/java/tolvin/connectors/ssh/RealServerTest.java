@@ -112,7 +112,7 @@ class RealServerTest {
   @Test
   void whatIsBehindAJumpHostIsReachedInsideItsConnectionOnly() throws Exception {
     try (LocalSshServer changing =
-        LocalSshServer.at(directory.resolve("changing"), Ports.free(), "RekeyLimit 64K").start()) {
+        LocalSshServer.at(directory.resolve("changing"), Ports.free(), "RekeyLimit 400K").start()) {
       changing.account("jump").authorize("jump", management.key().line("management"));
       Login jump =
           new Login(

@@ -7,9 +7,8 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import tolvin.core.key.Fingerprint;
-import tolvin.core.key.OneLine;
+import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
-import tolvin.core.key.Reading;
 
 /**
  * The content of an {@code authorized_keys} file (sshd(8), AUTHORIZED_KEYS FILE FORMAT), kept as
@@ -29,16 +28,36 @@ public final class AuthorizedKeys {
    *
    * @param content its bytes without the line end
    * @param ending its line end: empty, LF or CRLF
-   * @param key the key on it, if it is a line that the server can read a key from
-   * @param options the options before the key; empty if there are none
-   * @param comment the comment behind the key
+   * @param admission what the server does with it
    */
-  public record Line(
-      byte[] content, byte[] ending, Optional<PublicKey> key, String options, String comment) {
+  public record Line(byte[] content, byte[] ending, Admission admission) {
+    private static Line of(byte[] content, byte[] ending) {
+      return new Line(
+          content, ending, Admission.of(new String(content, StandardCharsets.ISO_8859_1)));
+    }
 
     /** The content as text, one character per byte, so that it can be compared and kept exactly. */
     public String text() {
       return new String(content, StandardCharsets.ISO_8859_1);
+    }
+
+    /** The key on it, if it is a line that the server can read a key from. */
+    public Optional<PublicKey> key() {
+      return admission.key();
+    }
+
+    /** The options before the key; empty if there are none. */
+    public String options() {
+      return decoded(admission.options());
+    }
+
+    /** The comment behind the key, as it can be shown. */
+    public String comment() {
+      return PlainText.shown(decoded(admission.comment()).strip());
+    }
+
+    private static String decoded(String bytes) {
+      return new String(bytes.getBytes(StandardCharsets.ISO_8859_1), StandardCharsets.UTF_8);
     }
   }
 
@@ -55,7 +74,7 @@ public final class AuthorizedKeys {
       int contentEnd =
           feed < file.length && feed > from && file[feed - 1] == '\r' ? feed - 1 : feed;
       lines.add(
-          line(
+          Line.of(
               Arrays.copyOfRange(file, from, contentEnd),
               Arrays.copyOfRange(file, contentEnd, end)));
       from = end;
@@ -81,9 +100,9 @@ public final class AuthorizedKeys {
     List<Line> result = new ArrayList<>(lines);
     if (!result.isEmpty() && result.get(result.size() - 1).ending().length == 0) {
       Line last = result.remove(result.size() - 1);
-      result.add(new Line(last.content(), ending, last.key(), last.options(), last.comment()));
+      result.add(new Line(last.content(), ending, last.admission()));
     }
-    result.add(line(line.getBytes(StandardCharsets.ISO_8859_1), ending));
+    result.add(Line.of(line.getBytes(StandardCharsets.ISO_8859_1), ending));
     return new AuthorizedKeys(result);
   }
 
@@ -129,25 +148,5 @@ public final class AuthorizedKeys {
       }
     }
     return new byte[] {'\n'};
-  }
-
-  private static Line line(byte[] content, byte[] ending) {
-    int start = 0;
-    while (start < content.length && (content[start] == ' ' || content[start] == '\t')) {
-      start++;
-    }
-    if (start == content.length || content[start] == '#') {
-      return new Line(content, ending, Optional.empty(), "", "");
-    }
-    Reading reading = OneLine.readLine(content, start, content.length);
-    String options = "";
-    if (!(reading instanceof Reading.Key)) {
-      int end = KeyOptions.endOf(new String(content, StandardCharsets.ISO_8859_1), start);
-      options = new String(content, start, end - start, StandardCharsets.UTF_8);
-      reading = OneLine.readLine(content, end, content.length);
-    }
-    return reading instanceof Reading.Key read
-        ? new Line(content, ending, Optional.of(read.key()), options, read.comment())
-        : new Line(content, ending, Optional.empty(), "", "");
   }
 }

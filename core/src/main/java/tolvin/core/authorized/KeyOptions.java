@@ -112,6 +112,12 @@ public record KeyOptions(List<Option> all) {
         at++;
       }
     }
+    ServerOptions server = ServerOptions.read(text, 0);
+    if (server.fault().isPresent() || server.isDoubtful()) {
+      throw refused(
+          server.fault().orElse("Only some servers know such an option; others ignore the line."),
+          0);
+    }
     return new KeyOptions(List.copyOf(options));
   }
 

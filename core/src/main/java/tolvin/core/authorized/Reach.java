@@ -2,6 +2,7 @@ package tolvin.core.authorized;
 
 import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -32,15 +33,17 @@ public final class Reach {
     this.gives = gives;
   }
 
-  /** The reach of an entry; empty if its options cannot be read, so that it lets nobody in. */
+  /**
+   * The reach of an entry; empty if it lets nobody in. What is spelled in a way that only the
+   * server reads has a reach of its own, which no other entry has.
+   */
   public static Optional<Reach> of(String line) {
-    String text = line.strip();
-    String head = text.substring(0, KeyOptions.endOf(text, 0));
-    if (head.startsWith("ssh-") || head.startsWith("ecdsa-") || head.startsWith("sk-")) {
-      return Optional.of(new Reach(Set.of(), Set.of()));
+    Admission admission = Admission.of(line);
+    if (!admission.mayLetIn()) {
+      return Optional.empty();
     }
     try {
-      List<KeyOptions.Option> all = KeyOptions.read(head).all();
+      List<KeyOptions.Option> all = KeyOptions.read(admission.options()).all();
       return Optional.of(
           new Reach(
               all.stream()
@@ -51,8 +54,10 @@ public final class Reach {
                   .filter(o -> GIVING.contains(o.name()))
                   .map(KeyOptions.Option::toString)
                   .collect(Collectors.toSet())));
-    } catch (RefusedException unreadable) {
-      return Optional.empty();
+    } catch (RefusedException spelledOtherwise) {
+      boolean adds = admission.options().toLowerCase(Locale.ROOT).contains("environment");
+      String own = (adds ? "environment: " : "spelled so: ") + admission.options();
+      return Optional.of(new Reach(Set.of(own), Set.of(own)));
     }
   }
 

@@ -5,10 +5,13 @@ import java.time.Instant;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.Base64;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import tolvin.core.authorized.Admission;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.authorized.KeyOptions;
+import tolvin.core.authorized.ServerOptions;
 import tolvin.core.diagnosis.Cause.Certainty;
 import tolvin.core.form.Form;
 import tolvin.core.intake.Intake;
@@ -39,7 +42,10 @@ final class KeysFileReading {
     this.line =
         file.content()
             .flatMap(
-                bytes -> AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).stream().findFirst());
+                bytes ->
+                    // a line that lets nobody in does not hide one that does
+                    AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).stream()
+                        .min(Comparator.comparing(found -> !found.admission().mayLetIn())));
   }
 
   /** The line that the server reads the key from, if there is one. */
@@ -201,34 +207,37 @@ final class KeysFileReading {
 
   private List<Cause> ofLine(AuthorizedKeys.Line line, Instant now) {
     List<Cause> causes = new ArrayList<>();
-    KeyOptions options;
-    try {
-      options = KeyOptions.read(line.options().strip());
-    } catch (RefusedException e) {
+    Admission admission = line.admission();
+    if (!admission.mayLetIn()) {
       causes.add(
           certain(
               CauseKind.LINE_OPTION,
-              "The server ignores the key's line: " + e.refusal().sentence(),
+              "The server ignores the key's line: " + admission.why(),
               "The options are: " + shown(line.options())));
       return causes;
     }
-    if (options.all().stream().anyMatch(o -> o.name().equals("cert-authority"))) {
+    if (admission.kind() == Admission.Kind.AUTHORITY) {
       causes.add(
           certain(
               CauseKind.AUTHORITY_LINE,
               "The key's line makes it an authority for certificates instead of letting it in.",
               "The options are: " + shown(line.options())));
     }
-    options
-        .value("expiry-time")
-        .filter(end -> !now.isBefore(KeyOptions.moment(end)))
+    admission
+        .read()
+        .flatMap(ServerOptions::end)
+        .filter(end -> !now.isBefore(end))
         .ifPresent(
             end ->
                 causes.add(
                     certain(
                         CauseKind.EXPIRED,
-                        "The key's line ended at " + KeyOptions.moment(end) + ".",
-                        "It says expiry-time=\"" + end + "\", and it is " + now + " now.")));
+                        "The key's line ended at " + end + ".",
+                        "Its options are: "
+                            + shown(line.options())
+                            + ", and it is "
+                            + now
+                            + " now.")));
     return causes;
   }
 

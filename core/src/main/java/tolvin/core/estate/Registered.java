@@ -2,10 +2,10 @@ package tolvin.core.estate;
 
 import java.time.Instant;
 import java.util.Optional;
+import tolvin.core.authorized.Admission;
 import tolvin.core.authorized.AuthorizedKeys;
-import tolvin.core.authorized.KeyOptions;
+import tolvin.core.authorized.ServerOptions;
 import tolvin.core.key.Fingerprint;
-import tolvin.core.key.RefusedException;
 
 /**
  * One entry that was really found on an account.
@@ -13,7 +13,8 @@ import tolvin.core.key.RefusedException;
  * @param key the key on it
  * @param line the entry exactly as it stands there: what a withdrawal takes out
  * @param expires when the destination stops accepting it, if the entry says so
- * @param ignored whether the server ignores it, since it cannot read all of it: it lets nobody in
+ * @param ignored whether nobody can count on it: the server ignores it or may, or takes the key for
+ *     an authority that signs certificates
  * @param details what else the destination tells
  */
 public record Registered(
@@ -37,18 +38,14 @@ public record Registered(
     public static final Details NONE = new Details("", "", "", Optional.empty(), Optional.empty());
   }
 
-  /**
-   * What a line of {@code authorized_keys} with a key on it registers; a server ignores a whole
-   * line whose options it cannot read.
-   */
+  /** What a line of {@code authorized_keys} with a key on it registers. */
   public static Registered of(AuthorizedKeys.Line line) {
-    Fingerprint key = line.key().orElseThrow().fingerprint();
-    try {
-      Optional<Instant> end = KeyOptions.read(line.options().strip()).end();
-      return new Registered(key, line.text(), end, Details.NONE);
-    } catch (RefusedException unreadable) {
-      return new Registered(key, line.text(), Optional.empty(), true, Details.NONE);
-    }
+    return new Registered(
+        line.key().orElseThrow().fingerprint(),
+        line.text(),
+        line.admission().read().flatMap(ServerOptions::end),
+        line.admission().kind() != Admission.Kind.LETS_IN,
+        Details.NONE);
   }
 
   /** An entry that the destination does not ignore. */

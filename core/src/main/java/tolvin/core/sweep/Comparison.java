@@ -14,13 +14,12 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
-import tolvin.core.authorized.KeyOptions;
+import tolvin.core.authorized.Admission;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
-import tolvin.core.key.RefusedException;
 import tolvin.core.word.Words;
 
 /**
@@ -51,10 +50,9 @@ public final class Comparison {
     Set<String> used = new HashSet<>();
     Set<Fingerprint> authorities = new HashSet<>();
     for (Registered entry : seen.registered()) {
-      if (entry.ignored()) {
-        continue; // told of as such
-      }
-      if (isAuthority(entry)) {
+      Admission.Kind kind =
+          entry.ignored() ? Admission.of(entry.line()).kind() : Admission.Kind.LETS_IN;
+      if (kind == Admission.Kind.AUTHORITY) {
         authorities.add(entry.key());
         add(
             FindingKind.AUTHORITY,
@@ -64,6 +62,9 @@ public final class Comparison {
             "Certificates signed by " + entry.key().brief() + " sign in to " + books.account(),
             entry.line());
         continue;
+      }
+      if (kind == Admission.Kind.IGNORED) {
+        continue; // told of as such
       }
       entry(entry, used);
     }
@@ -79,20 +80,6 @@ public final class Comparison {
                 .thenComparing(Finding::kind)
                 .thenComparing(Finding::subject))
         .toList();
-  }
-
-  /** Whether an entry, a line of authorized_keys, lets in whoever has a certificate of its key. */
-  private static boolean isAuthority(Registered entry) {
-    String line = entry.line().strip();
-    String head = line.substring(0, KeyOptions.endOf(line, 0));
-    if (head.startsWith("ssh-") || head.startsWith("ecdsa-") || head.startsWith("sk-")) {
-      return false; // most entries
-    }
-    try {
-      return KeyOptions.read(head).all().stream().anyMatch(o -> o.name().equals("cert-authority"));
-    } catch (RefusedException noOptions) {
-      return false;
-    }
   }
 
   private void entry(Registered entry, Set<String> used) {
@@ -320,12 +307,12 @@ public final class Comparison {
         FindingKind.DAMAGED_LINE,
         Integer.toHexString(line.text().hashCode()),
         null,
-        Severity.MINOR,
+        line.mayLetIn() ? Severity.CRITICAL : Severity.MINOR,
         "Line "
             + line.number()
             + " of "
             + books.account()
-            + " is ignored by the server: "
+            + (line.mayLetIn() ? " may let somebody in: " : " is ignored by the server: ")
             + line.why(),
         line.text());
   }

@@ -3,11 +3,14 @@ package tolvin.core.sweep;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import tolvin.core.authorized.Admission;
+import tolvin.core.authorized.Admission.Kind;
 import tolvin.core.authorized.AuthorizedKeys;
-import tolvin.core.authorized.KeyOptions;
-import tolvin.core.key.RefusedException;
 
-/** The lines of an {@code authorized_keys} file that a server ignores without a word. */
+/**
+ * The lines of an {@code authorized_keys} file that a server ignores without a word, and those of
+ * which nobody can be sure.
+ */
 public final class IgnoredLines {
   private static final int LONGEST = 200;
   private static final int MOST = 50;
@@ -20,28 +23,13 @@ public final class IgnoredLines {
     int number = 0;
     for (AuthorizedKeys.Line line : file.lines()) {
       number++;
-      String text = line.text().strip();
-      if (text.isEmpty() || text.startsWith("#") || found.size() == MOST) {
-        continue;
-      }
-      String why = why(line);
-      if (why != null) {
-        found.add(new Seen.IgnoredLine(number, shown(line), why));
+      Admission admission = line.admission();
+      boolean tells = admission.kind() == Kind.IGNORED || admission.kind() == Kind.DOUBTFUL;
+      if (tells && found.size() < MOST) {
+        found.add(new Seen.IgnoredLine(number, shown(line), admission.why(), admission.mayLetIn()));
       }
     }
     return found;
-  }
-
-  private static String why(AuthorizedKeys.Line line) {
-    if (line.key().isEmpty()) {
-      return "no key can be read in it";
-    }
-    try {
-      KeyOptions.read(line.options().strip());
-      return null;
-    } catch (RefusedException e) {
-      return e.refusal().sentence();
-    }
   }
 
   private static String shown(AuthorizedKeys.Line line) {

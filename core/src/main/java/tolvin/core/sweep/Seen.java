@@ -57,13 +57,14 @@ public record Seen(
   }
 
   /**
-   * A line that the server ignores.
+   * A line that a server ignores, or may ignore.
    *
    * @param number its number, from 1
    * @param text the line, shortened
    * @param why why
+   * @param mayLetIn whether it may let somebody in
    */
-  public record IgnoredLine(int number, String text, String why) {}
+  public record IgnoredLine(int number, String text, String why, boolean mayLetIn) {}
 
   /**
    * A way in that is not one of the entries.

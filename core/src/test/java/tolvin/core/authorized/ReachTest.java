@@ -29,7 +29,10 @@ class ReachTest {
         "expiry-time=\"20300101\" | expiry-time=\"20310101\" | neither",
         "environment=\"A=b\" | - | first",
         "no-pty | no-pty | both",
+        "- | no-pty, | first",
         "- | no-such-option | first",
+        "no-pty,,PTY | - | second",
+        "no-pty,,PTY | restrict | neither",
       })
   void whatLetsInMoreCanStandForBoth(String one, String other, String which) {
     String first = line(one);

@@ -76,7 +76,7 @@ class ComparedWorldsTest {
       return switch (this) {
         case AS_AGREED, LEFT_OVER, ON_ITS_WAY, TOLVINS_OWN -> List.of(agreed);
         case CHANGED -> List.of("no-pty " + agreed);
-        case IGNORED -> List.of("no-pti " + agreed);
+        case IGNORED -> List.of("tunnel=\"x\" " + agreed);
         case TWICE -> List.of(agreed, bare);
         case CHANGED_TWICE -> List.of("no-pty " + agreed, bare);
         case NOBODY_KNOWS -> List.of(bare);

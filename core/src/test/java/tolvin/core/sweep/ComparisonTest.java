@@ -162,7 +162,7 @@ class ComparisonTest {
             FindingKind.MISSING,
             Severity.CRITICAL,
             c -> {
-              c.lines = List.of("no-such-option " + LINE);
+              c.lines = List.of("tunnel=\"x\" " + LINE);
               c.besides = Set.of(FindingKind.DAMAGED_LINE);
             }),
         of(
@@ -301,10 +301,28 @@ class ComparisonTest {
             c ->
                 c.lines = List.of(LINE, OTHER.line().substring(0, 40), OTHER.line().substring(40))),
         of(
-            "an option unknown",
+            "a value that the server does not take",
             FindingKind.DAMAGED_LINE,
             Severity.MINOR,
-            c -> c.lines = List.of(LINE, "no-such-option " + OTHER.line("x"))),
+            c -> c.lines = List.of(LINE, "permitopen=\"*:0\" " + OTHER.line("x"))),
+        of(
+            "an option that a newer server may know",
+            FindingKind.DAMAGED_LINE,
+            Severity.CRITICAL,
+            c -> {
+              c.lines = List.of(LINE, "no-such-option " + OTHER.line("x"));
+              c.besides = Set.of(FindingKind.UNKNOWN_KEY);
+            }),
+        of(
+            "an intruder whose line only the server can read",
+            FindingKind.UNKNOWN_KEY,
+            Severity.MAJOR,
+            c -> c.lines = List.of(LINE, "PTY,,no-touch-REQUIRED, " + OTHER.line("x"))),
+        of(
+            "an intruder before the end of a text in C",
+            FindingKind.UNKNOWN_KEY,
+            Severity.MAJOR,
+            c -> c.lines = List.of(LINE, OTHER.line() + "\0 #")),
         of("a comment and blanks", null, null, c -> c.lines = List.of("# mine", "", "  ", LINE)),
         of(
             "directory too open",

@@ -18,8 +18,6 @@ import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Custody;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.PrivateKeyText;
-import tolvin.core.sweep.IgnoredLines;
-import tolvin.core.sweep.Seen;
 import tolvin.service.account.Accounts;
 import tolvin.service.account.Readings;
 import tolvin.service.destination.Destinations;
@@ -120,20 +118,18 @@ public class Estates {
               throw Problem.invalid(refusal.sentence(), refusal.remedy());
             });
     AuthorizedKeys lines = AuthorizedKeys.of(whole);
-    Set<Integer> over = new HashSet<>();
     List<String> said = new ArrayList<>();
-    for (Seen.IgnoredLine line : IgnoredLines.of(lines)) {
-      over.add(line.number());
-      said.add("line " + line.number() + ": " + line.why());
-    }
     List<AuthorizedKeys.Line> good = new ArrayList<>();
     for (int i = 0; i < lines.lines().size(); i++) {
       AuthorizedKeys.Line line = lines.lines().get(i);
-      boolean authority = line.options().contains("cert-authority");
-      if (line.key().isPresent() && !over.contains(i + 1) && !authority) {
-        good.add(line);
-      } else if (authority) {
-        said.add("line " + (i + 1) + ": a certificate authority; it is not taken over");
+      String number = "line " + (i + 1) + ": ";
+      switch (line.admission().kind()) {
+        case LETS_IN -> good.add(line);
+        case AUTHORITY -> said.add(number + "a certificate authority; it is not taken over");
+        case IGNORED, DOUBTFUL -> said.add(number + line.admission().why());
+        case NOTHING -> {
+          // a comment
+        }
       }
     }
     return new Read(good, said);

@@ -65,7 +65,8 @@ public class AccountRow {
    * @param addedAt when it was added, as the destination says
    * @param usedAt when it was last used, as the destination says
    * @param endsAt when the destination stops accepting it
-   * @param ignored whether the server ignores it, since it cannot read all of it
+   * @param ignored whether nobody can count on it: the server ignores it or may, or takes the key
+   *     for an authority
    */
   public record Entry(
       String key,

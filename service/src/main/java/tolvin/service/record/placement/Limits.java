@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Pattern;
 import tolvin.core.authorized.KeyOptions;
+import tolvin.core.authorized.ServerOptions;
 import tolvin.core.key.RefusedException;
 import tolvin.service.problem.Problem;
 
@@ -44,10 +45,19 @@ public record Limits(List<String> sources, Instant endsAt, List<String> more) {
     if (endsAt != null && !endsAt.isAfter(now)) {
       throw Problem.invalid("The end lies in the past.", "Give a later one, or none.");
     }
-    return new Limits(
-        list,
-        endsAt == null ? null : endsAt.truncatedTo(java.time.temporal.ChronoUnit.SECONDS),
-        options(options));
+    Limits limits =
+        new Limits(
+            list,
+            endsAt == null ? null : endsAt.truncatedTo(java.time.temporal.ChronoUnit.SECONDS),
+            options(options));
+    ServerOptions.read(limits.options().toString(), 0)
+        .fault()
+        .ifPresent(
+            fault -> {
+              throw Problem.invalid(
+                  fault, "Compare it with sshd(8): the server would ignore the key's line.");
+            });
+    return limits;
   }
 
   private static List<String> options(List<String> asked) {
