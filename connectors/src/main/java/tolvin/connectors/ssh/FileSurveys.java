@@ -42,7 +42,7 @@ public final class FileSurveys {
         file.login(),
         files -> {
           String whole = files.whole(file.path());
-          Optional<String> home = home(whole);
+          Optional<String> home = home(whole, files);
           Optional<Glance> glance = files.glance(whole, wanted(whole, home));
           Looking look = path -> at(glance, path, files);
           Optional<byte[]> content = glance.flatMap(Glance::content);
@@ -52,7 +52,7 @@ public final class FileSurveys {
           List<PathStep> path = new ArrayList<>();
           if (!walked(look, whole, home, path) && content.isPresent()) {
             whole = files.real(whole);
-            home = home(whole);
+            home = home(whole, files);
             path.clear();
             walked(files::look, whole, home, path);
           }
@@ -89,7 +89,7 @@ public final class FileSurveys {
   }
 
   /** The file and the directories above it, up to the home directory or to the root. */
-  private static List<String> wayUp(String file, Optional<String> home) {
+  static List<String> wayUp(String file, Optional<String> home) {
     List<String> paths = new ArrayList<>();
     String at = file;
     while (paths.size() < DEEPEST) {
@@ -102,10 +102,17 @@ public final class FileSurveys {
     return paths;
   }
 
-  /** The home directory, where the file lies in the usual place below it. */
-  private static Optional<String> home(String file) {
+  /**
+   * The home directory that a file lies below, where that can be told: the login's own, or the one
+   * above the usual place.
+   */
+  static Optional<String> home(String file, RemoteFiles files) throws PortException, IOException {
     String directory = above(file);
-    return directory.endsWith("/.ssh") ? Optional.of(above(directory)) : Optional.empty();
+    if (directory.endsWith("/.ssh")) {
+      return Optional.of(above(directory));
+    }
+    String own = files.home();
+    return own.length() > 1 && file.startsWith(own + "/") ? Optional.of(own) : Optional.empty();
   }
 
   private static String above(String path) {

@@ -122,17 +122,14 @@ public final class ServerLooks implements LookPort {
     try {
       String whole = files.whole(path);
       List<PathStep> steps = new ArrayList<>();
-      String at = whole;
-      for (int i = 0; i < 3 && at.length() > 1; i++) {
-        String step = at;
+      for (String step : FileSurveys.wayUp(whole, FileSurveys.home(whole, files))) {
         files
-            .look(at)
+            .look(step)
             .ifPresent(
                 a ->
                     steps.add(
                         new PathStep(
                             step, a.isDirectory(), a.getPermissions() & MODE, a.getUserId())));
-        at = at.substring(0, Math.max(1, at.lastIndexOf('/')));
       }
       Optional<byte[]> content =
           files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();

@@ -29,6 +29,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
@@ -307,6 +308,12 @@ class RealServerTest {
     Files.write(file, new byte[0]);
     assertThat(surveys.survey(there, now).registered()).isEmpty();
     assertThat(surveys.survey(there, now).doors()).hasSize(1);
+    Path home = file.getParent().getParent();
+    Files.write(home.resolve("keys"), new byte[0]);
+    assertThat(surveys.survey(new Place.OverSsh(login, "keys"), now).path())
+        .as("what lies above the home directory does not count, such as /tmp")
+        .extracting(PathStep::path)
+        .containsExactly(home.resolve("keys").toString(), home.toString());
     Path locked = file.getParent();
     Files.setPosixFilePermissions(locked, PosixFilePermissions.fromString("---------"));
     try {
