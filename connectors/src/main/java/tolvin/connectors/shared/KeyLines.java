@@ -3,6 +3,8 @@ package tolvin.connectors.shared;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import tolvin.core.authorized.Admission;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.Fingerprint;
@@ -47,13 +49,14 @@ public final class KeyLines {
   }
 
   /**
-   * Makes sure that a key does not stand in somebody else's line; one that the server ignores is in
-   * nobody's way.
+   * Makes sure that a key does not stand in somebody else's line; one that the server ignores, or
+   * may ignore, is in nobody's way.
    *
    * @throws PortException if it does
    */
   public static void refuseForeign(AuthorizedKeys keys, Fingerprint key) throws PortException {
-    if (keys.linesOf(key).stream().anyMatch(line -> line.admission().mayLetIn())) {
+    Set<Admission.Kind> counts = Set.of(Admission.Kind.LETS_IN, Admission.Kind.AUTHORITY);
+    if (keys.linesOf(key).stream().anyMatch(line -> counts.contains(line.admission().kind()))) {
       throw new PortException(
           Kind.NOT_ALLOWED,
           key + " stands there already, in a line that Tolvin did not write.",

@@ -63,7 +63,8 @@ public final class Comparison {
             entry.line());
         continue;
       }
-      if (kind == Admission.Kind.IGNORED) {
+      boolean isOurs = books.placements().stream().anyMatch(p -> p.key().equals(entry.key()));
+      if (kind == Admission.Kind.IGNORED || kind == Admission.Kind.DOUBTFUL && isOurs) {
         continue; // told of as such
       }
       entry(entry, used);

@@ -306,6 +306,14 @@ class ComparisonTest {
             Severity.MINOR,
             c -> c.lines = List.of(LINE, "permitopen=\"*:0\" " + OTHER.line("x"))),
         of(
+            "a slip before our own line that a newer server may know",
+            FindingKind.MISSING,
+            Severity.CRITICAL,
+            c -> {
+              c.lines = List.of("no-ptty " + LINE);
+              c.besides = Set.of(FindingKind.DAMAGED_LINE);
+            }),
+        of(
             "an option that a newer server may know",
             FindingKind.DAMAGED_LINE,
             Severity.CRITICAL,

@@ -30,7 +30,7 @@ import tolvin.standins.local.Ports;
 class JobsTest {
   private static final JobKind KIND = JobKind.SWEEP_READING;
   private static final Duration LATER = Duration.ofHours(1);
-  private static final int ROUNDS = 300;
+  private static final int ROUNDS = 120;
 
   @Inject Jobs jobs;
   @Inject JobStore store;
