@@ -412,6 +412,37 @@ class SweepTest {
     assertThat(api().get("/api/v1/journal?limit=50").asString()).contains("placement.lost");
   }
 
+  /** Limits that the server would not take are refused before anything is written. */
+  @Test
+  void limitsThatWouldHaveTheLineIgnoredAreRefusedWithTheServersReason() throws Exception {
+    String at = attachServer(sftp, Map.of());
+    sftp.account("limited");
+    String account = account(at, "limited", Map.of());
+    String key =
+        api().body(Map.of("identityId", Caller.addIdentity())).post("/api/v1/made-keys").path("id");
+    String before = Files.readString(sftp.authorizedKeys("limited"));
+    for (var refused :
+        List.of(
+            Map.entry(Map.of("sources", List.of("10.1.2.3/8")), "does not fit its address"),
+            Map.entry(Map.of("sources", List.of("10.0.0.0/33")), "does not fit its address"),
+            Map.entry(Map.of("options", List.of("permitopen=\"*:0\"")), "names no port"),
+            Map.entry(Map.of("options", List.of("permitlisten=\"[::1\"")), "HOST:PORT"),
+            Map.entry(Map.of("options", List.of("tunnel=\"4000000000\"")), "number of a device"),
+            Map.entry(Map.of("options", List.of("environment=\"A-B=c\"")), "not"),
+            Map.entry(Map.of("options", List.of("no-cert-authority")), "no option"))) {
+      Map<String, Object> wish = new HashMap<>(Map.of("keyId", key, "accountId", account));
+      wish.put("title", "limited");
+      wish.putAll(refused.getKey());
+      api()
+          .body(wish)
+          .post("/api/v1/placements")
+          .then()
+          .statusCode(422)
+          .body("detail", containsString(refused.getValue()));
+    }
+    assertThat(Files.readString(sftp.authorizedKeys("limited"))).isEqualTo(before);
+  }
+
   /** Somebody's slip before an agreed line: the server takes nothing of it any more. */
   @Test
   void anAgreedLineThatTheServerPassesOverIsMissingAndPutBackBesideIt() throws Exception {
