@@ -1,10 +1,15 @@
 package tolvin.cli;
 
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
 import picocli.AutoComplete;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Custody;
 import tolvin.core.estate.Family;
@@ -38,6 +43,9 @@ import tolvin.core.word.Words;
       "Example: tolvin key look ~/.ssh/id_ed25519.pub"
     })
 public final class Main {
+  /** The file in an installation's data directory that says where its service is. */
+  private static final String CLIENT_FILE = "client.properties";
+
   /** Waiting for somebody. */
   static final int WAITING = 3;
 
@@ -93,6 +101,28 @@ public final class Main {
           TrialPort.Way.class);
 
   private Main() {}
+
+  @Spec private CommandSpec spec;
+
+  /** Names another installation than the usual one. */
+  @Option(
+      names = "--at",
+      paramLabel = "DIR",
+      description = "Ask the service whose data directory this is, as ./start was given it.")
+  private void at(Path directory) {
+    Path file = directory.resolve(CLIENT_FILE);
+    if (!Files.isReadable(file)) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(),
+          directory
+              + " is no data directory of a service that was started: there is no "
+              + CLIENT_FILE
+              + " to read. Start one with ./start --data "
+              + directory
+              + ".");
+    }
+    Service.choose(file);
+  }
 
   @SuppressWarnings({"unchecked", "rawtypes"})
   private static void read(CommandLine line, Class words) {

@@ -48,6 +48,9 @@ final class Service {
           .serializationInclusion(JsonInclude.Include.NON_NULL)
           .build();
 
+  /** The file that says where the service is, where the command line names one. */
+  private static Path chosen;
+
   private static final int WHOLE_ID = 36;
   private static final int SHORTEST_ID = 8;
   private final HttpClient http;
@@ -84,12 +87,19 @@ final class Service {
     return builder.build();
   }
 
-  /** The service that the environment, or the start command's file, names. */
+  /** Says where the service is, whatever the environment says. */
+  static void choose(Path file) {
+    chosen = file;
+  }
+
+  /** The service that the command line, the environment, or the start command's file names. */
   static Service open() throws Refused {
-    String url = System.getenv("TOLVIN_URL");
-    String token = System.getenv("TOLVIN_TOKEN");
-    String authority = System.getenv("TOLVIN_AUTHORITY");
-    Path file = Path.of(System.getProperty("tolvin.client", "client.properties"));
+    boolean isChosen = chosen != null;
+    String url = isChosen ? null : System.getenv("TOLVIN_URL");
+    String token = isChosen ? null : System.getenv("TOLVIN_TOKEN");
+    String authority = isChosen ? null : System.getenv("TOLVIN_AUTHORITY");
+    Path file =
+        isChosen ? chosen : Path.of(System.getProperty("tolvin.client", "client.properties"));
     if ((url == null || token == null) && Files.exists(file)) {
       Properties properties = new Properties();
       try (var in = Files.newInputStream(file)) {

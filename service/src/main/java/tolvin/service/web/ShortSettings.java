@@ -56,6 +56,7 @@ public class ShortSettings implements ConfigSource {
     if (receiver.matches()) {
       String syslog = "quarkus.log.handler.syslog.\"seals\".";
       settings.put(syslog + "enabled", "true");
+      settings.put("quarkus.log.category.\"tolvin.seals\".handlers", "seals");
       settings.put(syslog + "endpoint", receiver.group(2) + ":" + receiver.group(3));
       settings.put(syslog + "protocol", PROTOCOLS.get(receiver.group(1)));
     }

@@ -93,6 +93,12 @@ public final class Launcher implements Callable<Integer> {
       description = "Started by another one, whose output is a file: says no password.")
   private boolean behind;
 
+  @Option(
+      names = "--usual",
+      hidden = true,
+      description = "The data directory that the client looks at by itself.")
+  private Path usual;
+
   @Option(names = "--root", required = true, hidden = true)
   private Path root;
 
@@ -213,7 +219,10 @@ public final class Launcher implements Callable<Integer> {
       sayPasswords();
     }
     authority().ifPresent(by -> System.out.println("Believe:  " + by.trusted()));
-    System.out.println("Client:   ./tolvin key list");
+    boolean isUsual =
+        usual == null || installation.data().equals(usual.toAbsolutePath().normalize());
+    System.out.println(
+        "Client:   ./tolvin " + (isUsual ? "" : "--at " + installation.data() + " ") + "key list");
     System.out.println("Data:     " + installation.data());
     System.out.flush();
     installation.remember("ready", "yes");
@@ -292,13 +301,24 @@ public final class Launcher implements Callable<Integer> {
     }
     Process service = spawn("service", LocalService.command(root, options()), environment);
     try {
-      LocalService.await(service, port);
+      LocalService.await(service, port, this::sayItStarts);
     } finally {
       if (!service.isAlive()) {
         throw new IOException(
             "it ended while starting.\n" + Tail.of(installation.logs().resolve("service.log"), 15));
       }
     }
+  }
+
+  /** Where it is, so that whoever waits knows what for. */
+  private void sayItStarts(Duration waited) {
+    String last = Tail.of(installation.logs().resolve("service.log"), 1).stripTrailing();
+    System.out.println(
+        "… the service is still starting, after "
+            + waited.toSeconds()
+            + " s"
+            + (last.isEmpty() ? "" : "; its log says last:\n" + last));
+    System.out.flush();
   }
 
   private void startClients(Skerrymoor demo) throws IOException {
@@ -407,6 +427,9 @@ public final class Launcher implements Callable<Integer> {
                 "--root",
                 root.toString(),
                 "--behind"));
+    if (usual != null) {
+      command.addAll(List.of("--usual", usual.toString()));
+    }
     if (empty) {
       command.add("--empty");
     }
@@ -425,8 +448,12 @@ public final class Launcher implements Callable<Integer> {
     while (process.isAlive()) {
       boolean ours =
           installation.process("start").filter(p -> p.pid() == process.pid()).isPresent();
-      if (ours && installation.state().getProperty("ready") != null) {
-        System.out.print(since(log, before));
+      boolean isReady = ours && installation.state().getProperty("ready") != null;
+      String said = since(log, before);
+      System.out.print(said);
+      System.out.flush();
+      before += said.getBytes(StandardCharsets.UTF_8).length;
+      if (isReady) {
         sayPasswords();
         System.out.println("It goes on in the background; ./start stop ends it.");
         return CommandLine.ExitCode.OK;

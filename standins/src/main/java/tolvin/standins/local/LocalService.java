@@ -10,11 +10,17 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Properties;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.Consumer;
 import tolvin.standins.demo.Api;
 
 /** The built service as a child process. */
 public final class LocalService {
-  private static final Duration STARTS_WITHIN = Duration.ofSeconds(90);
+  private static final Duration GIVES_UP_AFTER = Duration.ofSeconds(90);
+  private static final Duration LOOKS_EVERY = Duration.ofSeconds(10);
+
+  /** What a service that is starting takes of a core in that time, even on a crowded machine. */
+  private static final Duration WORK = Duration.ofMillis(400);
 
   /** Servers and stand-ins on this machine are destinations here. */
   public static final String LOOPBACK_TOO = "usual 127.0.0.0/8 [::1]";
@@ -103,8 +109,39 @@ public final class LocalService {
 
   /** Waits until a started service answers, or has died. */
   public static void await(Process service, int port) {
-    Ports.await(
-        "the service answers", STARTS_WITHIN, () -> !service.isAlive() || Ports.answers(port));
+    await(service, port, waited -> {});
+  }
+
+  /**
+   * Likewise, for as long as the service works at starting, which the time of its processor shows.
+   *
+   * @param still is told again and again how long it has been by now
+   * @throws IllegalStateException if it does nothing any more, and does not answer either
+   */
+  public static void await(Process service, int port, Consumer<Duration> still) {
+    long begun = System.nanoTime();
+    long looked = begun;
+    long worked = begun;
+    Duration before = Duration.ZERO;
+    while (service.isAlive() && !Ports.answers(port)) {
+      long now = System.nanoTime();
+      if (now - looked > LOOKS_EVERY.toNanos()) {
+        looked = now;
+        Duration taken = service.info().totalCpuDuration().orElse(Duration.ZERO);
+        if (taken.minus(before).compareTo(WORK) > 0) {
+          worked = now;
+        }
+        before = taken;
+        still.accept(Duration.ofNanos(now - begun));
+      }
+      if (now - worked > GIVES_UP_AFTER.multipliedBy(Ports.PATIENCE).toNanos()) {
+        throw new IllegalStateException(
+            "the service does not answer, and has done nothing for "
+                + Duration.ofNanos(now - worked).toSeconds()
+                + " s");
+      }
+      LockSupport.parkNanos(Duration.ofMillis(20).toNanos());
+    }
   }
 
   /**
