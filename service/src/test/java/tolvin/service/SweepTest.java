@@ -427,8 +427,8 @@ class SweepTest {
             Map.entry(Map.of("sources", List.of("10.0.0.0/33")), "does not fit its address"),
             Map.entry(Map.of("options", List.of("permitopen=\"*:0\"")), "names no port"),
             Map.entry(Map.of("options", List.of("permitlisten=\"[::1\"")), "HOST:PORT"),
-            Map.entry(Map.of("options", List.of("tunnel=\"4000000000\"")), "of the form"),
-            Map.entry(Map.of("options", List.of("environment=\"A-B=c\"")), "not"),
+            Map.entry(Map.of("options", List.of("tunnel=\"4000000000\"")), "number of a device"),
+            Map.entry(Map.of("options", List.of("environment=\"A-B=c\"")), "NAME=value"),
             Map.entry(Map.of("options", List.of("no-cert-authority")), "no option"))) {
       Map<String, Object> wish = new HashMap<>(Map.of("keyId", key, "accountId", account));
       wish.put("title", "limited");

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -166,7 +167,11 @@ class RealServerTest {
     Set<String> ours = new HashSet<>();
     try (Stream<Path> open = Files.list(Path.of("/proc/self/fd"))) {
       for (Path one : open.filter(Files::isSymbolicLink).toList()) {
-        ours.add(Files.readSymbolicLink(one).toString().replaceAll("socket:\\[(.*)]", "$1"));
+        try {
+          ours.add(Files.readSymbolicLink(one).toString().replaceAll("socket:\\[(.*)]", "$1"));
+        } catch (NoSuchFileException closedMeanwhile) {
+          continue;
+        }
       }
     }
     Set<String> ports = new HashSet<>();

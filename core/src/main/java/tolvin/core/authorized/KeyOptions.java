@@ -1,19 +1,15 @@
 package tolvin.core.authorized;
 
 import java.time.DateTimeException;
-import java.time.Instant;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
+import java.time.LocalDate;
 import java.time.format.DateTimeFormatter;
 import java.time.format.ResolverStyle;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.regex.Pattern;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.Refusal.Reason;
 import tolvin.core.key.RefusedException;
@@ -46,20 +42,23 @@ public record KeyOptions(List<Option> all) {
           "verify-required",
           "x11-forwarding");
 
-  /** Options with a value, and the form that it has. */
-  private static final Map<String, Pattern> VALUES =
-      Map.of(
-          "command", Pattern.compile("(?s).*"),
-          "environment", Pattern.compile("[A-Za-z0-9_]+=(?s).*"),
-          "expiry-time", Pattern.compile("\\d{8}(\\d{4}(\\d{2})?)?[Zz]?"),
-          "from", Pattern.compile("[^\\s\"]+"),
-          "permitlisten", Pattern.compile("(\\S+:)?(\\d{1,5}|\\*)"),
-          "permitopen", Pattern.compile("\\S+:(\\d{1,5}|\\*)"),
-          "principals", Pattern.compile("[^\\s\"]+"),
-          "tunnel", Pattern.compile("\\d{1,9}"));
+  /** Options with a value. */
+  private static final Set<String> VALUED =
+      Set.of(
+          "command",
+          "environment",
+          "expiry-time",
+          "from",
+          "permitlisten",
+          "permitopen",
+          "principals",
+          "tunnel");
 
-  private static final DateTimeFormatter MOMENT =
-      DateTimeFormatter.ofPattern("uuuuMMddHHmmss").withResolverStyle(ResolverStyle.STRICT);
+  /** Options whose blanks the server takes for a part of a name, which nobody means. */
+  private static final Set<String> WITHOUT_BLANKS = Set.of("from", "principals", "permitopen");
+
+  private static final DateTimeFormatter DAY =
+      DateTimeFormatter.ofPattern("uuuuMMdd").withResolverStyle(ResolverStyle.STRICT);
 
   /** Options that a server takes only once. */
   private static final Set<String> ONCE =
@@ -116,7 +115,7 @@ public record KeyOptions(List<Option> all) {
     if (server.fault().isPresent() || server.isDoubtful()) {
       throw refused(
           server.fault().orElse("Only some servers know such an option; others ignore the line."),
-          0);
+          server.position());
     }
     return new KeyOptions(List.copyOf(options));
   }
@@ -142,21 +141,34 @@ public record KeyOptions(List<Option> all) {
   }
 
   private static void check(String name, Optional<String> value, int at) throws RefusedException {
-    Pattern form = VALUES.get(name);
-    if (form == null && !FLAGS.contains(name)) {
+    boolean isValued = VALUED.contains(name);
+    if (!isValued && !FLAGS.contains(name)) {
       String shown = PlainText.isPlain(name) && name.length() < 40 ? " “" + name + "”" : "";
       throw refused("There is no option" + shown + "; the server would ignore the line.", at);
     }
-    if (value.isPresent() != (form != null)) {
-      throw refused(
-          "The option " + name + (form == null ? " takes no value." : " needs a value."), at);
+    if (value.isPresent() != isValued) {
+      throw refused("The option " + name + (isValued ? " needs a value." : " takes no value."), at);
     }
-    if (form != null && !form.matcher(value.get()).matches()) {
-      throw refused("The value of " + name + " is not of the form that it takes.", at);
+    if (WITHOUT_BLANKS.contains(name) && (value.get().isEmpty() || hasBlank(value.get()))) {
+      throw refused("The value of " + name + " is empty, or a blank stands in it.", at);
     }
-    if (name.equals("expiry-time")) {
-      checkMoment(value.get(), at);
+    if (name.equals("expiry-time") && !isDate(value.get())) {
+      throw refused("The value of expiry-time is no date that exists.", at);
     }
+  }
+
+  /** Whether the day is in the calendar; the server would count on into the next month. */
+  private static boolean isDate(String value) {
+    try {
+      LocalDate.parse(value.length() < 8 ? value : value.substring(0, 8), DAY);
+      return true;
+    } catch (DateTimeException noSuchDay) {
+      return false;
+    }
+  }
+
+  private static boolean hasBlank(String value) {
+    return value.chars().anyMatch(Character::isWhitespace);
   }
 
   /** The value of an option that is there once. */
@@ -165,21 +177,6 @@ public record KeyOptions(List<Option> all) {
         .filter(option -> option.name().equals(name))
         .findFirst()
         .flatMap(Option::value);
-  }
-
-  /**
-   * When the server stops accepting the line by itself (expiry-time); a time without a zone is the
-   * server's local time, taken as UTC since its zone is not known.
-   */
-  public Optional<Instant> end() {
-    return value("expiry-time").map(KeyOptions::moment);
-  }
-
-  /** The moment that a value of expiry-time names. */
-  public static Instant moment(String text) {
-    String digits = text.replaceAll("[^0-9]", "");
-    return LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT)
-        .toInstant(ZoneOffset.UTC);
   }
 
   /**
@@ -201,16 +198,6 @@ public record KeyOptions(List<Option> all) {
       at++;
     }
     return at;
-  }
-
-  private static void checkMoment(String text, int at) throws RefusedException {
-    boolean utc = text.endsWith("Z") || text.endsWith("z");
-    String digits = utc ? text.substring(0, text.length() - 1) : text;
-    try {
-      LocalDateTime.parse((digits + "000000").substring(0, 14), MOMENT);
-    } catch (DateTimeException noSuchTime) {
-      throw refused("The value of expiry-time is no date that exists.", at);
-    }
   }
 
   /** The options as they stand in a line; empty text for none. */

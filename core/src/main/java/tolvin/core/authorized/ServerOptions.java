@@ -4,7 +4,6 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -95,6 +94,11 @@ public final class ServerOptions {
   /** Why the server ignores the line, as far as it is known for certain. */
   public Optional<String> fault() {
     return Optional.ofNullable(isDoubtful ? null : fault);
+  }
+
+  /** How far it read: behind what is at fault. */
+  public int position() {
+    return at;
   }
 
   /** Whether another version, or what stands in files of the server, may read it as something. */
@@ -339,10 +343,5 @@ public final class ServerOptions {
             .plusSeconds(fields[5])
             .toInstant(zone);
     return Optional.of(moment).filter(m -> m.isAfter(Instant.EPOCH));
-  }
-
-  @Override
-  public String toString() {
-    return Arrays.toString(new Object[] {fault, isDoubtful, isAuthority, end});
   }
 }

@@ -216,6 +216,14 @@ final class KeysFileReading {
               "The options are: " + shown(line.options())));
       return causes;
     }
+    if (admission.kind() == Admission.Kind.DOUBTFUL) {
+      causes.add(
+          new Cause(
+              CauseKind.LINE_OPTION,
+              Certainty.LIKELY,
+              "The server ignores the key's line if it does not know one of its options.",
+              List.of("The options are: " + shown(line.options()))));
+    }
     if (admission.kind() == Admission.Kind.AUTHORITY) {
       causes.add(
           certain(
