@@ -37,9 +37,6 @@ final class SshClients implements AutoCloseable {
   /** How long connecting and signing in may take, each. */
   static final Duration PATIENCE = Duration.ofSeconds(10);
 
-  /** How long both sides may take to agree on keys; a crowded machine is slow at that. */
-  private static final Duration AGREEING = Duration.ofSeconds(20);
-
   private static final AttributeKey<HostKeyCheck> CHECK = new AttributeKey<>();
 
   /** What a connection is for decides which key exchange comes first. */
@@ -141,7 +138,7 @@ final class SshClients implements AutoCloseable {
       traffic.connected();
       var reached =
           session.waitFor(
-              List.of(ClientSessionEvent.WAIT_AUTH, ClientSessionEvent.CLOSED), AGREEING);
+              List.of(ClientSessionEvent.WAIT_AUTH, ClientSessionEvent.CLOSED), PATIENCE);
       if (!reached.contains(ClientSessionEvent.WAIT_AUTH)) {
         session.close(true);
         throw check.failure(
@@ -149,7 +146,7 @@ final class SshClients implements AutoCloseable {
             new IOException(
                 reached.contains(ClientSessionEvent.CLOSED)
                     ? "the server closed the connection"
-                    : "no keys were agreed within " + AGREEING.toSeconds() + " s"));
+                    : "no keys were agreed within " + PATIENCE.toSeconds() + " s"));
       }
       return session;
     } catch (IOException e) {
