@@ -109,12 +109,12 @@ class RealServerTest {
 
   /**
    * Through a jump host whose connection changes its keys again and again: many at once, a file of
-   * a megabyte there and back, and no port of ours that others could use.
+   * 400 kilobytes there and back, and no port of ours that others could use.
    */
   @Test
   void whatIsBehindAJumpHostIsReachedInsideItsConnectionOnly() throws Exception {
     try (LocalSshServer changing =
-        LocalSshServer.at(directory.resolve("changing"), Ports.free(), "RekeyLimit 400K").start()) {
+        LocalSshServer.at(directory.resolve("changing"), Ports.free(), "RekeyLimit 150K").start()) {
       changing.account("jump").authorize("jump", management.key().line("management"));
       Login jump =
           new Login(
@@ -127,11 +127,11 @@ class RealServerTest {
       Login inside = new Login(behind, account, management);
       Set<String> before = listening();
       Files.writeString(
-          file, ("# " + "x".repeat(997) + "\n").repeat(1000), StandardOpenOption.APPEND);
+          file, ("# " + "x".repeat(997) + "\n").repeat(400), StandardOpenOption.APPEND);
       String first = pair().key().line("first");
       Place place = new Place.OverSsh(inside, ".ssh/authorized_keys");
       assertThat(accounts.place(place, entry(first), Lease.UNLIMITED)).hasSize(2);
-      assertThat(Files.readString(file)).hasSizeGreaterThan(1_000_000).endsWith(first + "\n");
+      assertThat(Files.readString(file)).hasSizeGreaterThan(400_000).endsWith(first + "\n");
       ExecutorService many = Executors.newFixedThreadPool(8);
       try {
         List<Future<Boolean>> signIns = new ArrayList<>();
