@@ -1,10 +1,13 @@
 package tolvin.core.form;
 
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import tolvin.core.key.Base64Text;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicBlob;
@@ -74,6 +77,27 @@ public record ExchangeFile(PublicKey key, String comment, String subject) {
         key,
         PlainText.shown(headers.getOrDefault("comment", "")),
         PlainText.shown(headers.getOrDefault("subject", "")));
+  }
+
+  /** Where a body begins that stood on a line with its headers. */
+  private static final Pattern BODY = Pattern.compile("(?:^|\\s)(AAAA[A-Za-z0-9+/=\\s]+)$");
+
+  /** Where a header begins on a line with others. */
+  private static final Pattern HEADER = Pattern.compile("\\s+(?=[A-Za-z][A-Za-z0-9-]{0,63}: )");
+
+  /** The lines of what stood between the two markers, when they were put on one. */
+  public static List<String> lines(String flat) {
+    Matcher body = BODY.matcher(flat);
+    if (!body.find()) {
+      return List.of(flat.strip());
+    }
+    List<String> lines = new ArrayList<>();
+    String headers = flat.substring(0, body.start(1)).strip();
+    if (!headers.isEmpty()) {
+      lines.addAll(List.of(HEADER.split(headers)));
+    }
+    lines.addAll(List.of(body.group(1).strip().split("\\s+")));
+    return lines;
   }
 
   /** Writes a key with a comment in quotes; lines of at most 72 bytes (RFC 4716 section 3.1). */

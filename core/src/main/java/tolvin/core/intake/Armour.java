@@ -3,6 +3,7 @@ package tolvin.core.intake;
 import tolvin.core.form.DerKeys;
 import tolvin.core.form.Form;
 import tolvin.core.key.Base64Text;
+import tolvin.core.key.OtherTypes;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal.Reason;
@@ -28,6 +29,9 @@ final class Armour {
    * @param body the base64 between the armour lines
    */
   static Read read(String label, String body) throws RefusedException {
+    if (label.startsWith("PGP PUBLIC KEY")) {
+      throw new RefusedException(OtherTypes.openPgp());
+    }
     if (!label.matches("PUBLIC KEY|RSA PUBLIC KEY|(?:X509 |TRUSTED )?CERTIFICATE")) {
       throw new RefusedException(
           Reason.OTHER_FORM,
@@ -48,6 +52,6 @@ final class Armour {
     if (label.endsWith("CERTIFICATE REQUEST")) {
       return "a certificate request";
     }
-    return label.contains("PGP") ? "an OpenPGP key" : "“" + PlainText.shown(label) + "”";
+    return "“" + PlainText.shown(label) + "”";
   }
 }

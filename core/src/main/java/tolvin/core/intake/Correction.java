@@ -19,6 +19,15 @@ public enum Correction {
   ARMOUR_FLATTENED("The armoured text had lost its line breaks."),
   ARMOUR_LABEL("The armour's label names another form than the one inside."),
   TYPE_WORD("The type word before the body was missing; the body says it itself."),
+  OTHER_TYPE_WORD(
+      "Another word than the key's type stood before the body; the body says it itself."),
+  URL_ALPHABET("The body was written with - and _ instead of + and /, as addresses are."),
+  PADDING("The padding (=) at the body's end was missing or too long."),
+  CONTINUED("Lines went on behind a backslash; they were joined."),
+  QUOTED_PRINTABLE("The text was quoted-printable, as mails are sent; it was decoded."),
+  MARKUP("HTML or Markdown stood around it; it was taken off."),
+  COMMENT_JOINED("The comment was broken over two lines; its parts were joined."),
+  COMMENT_SHOWN("The comment held characters that cannot be shown; they were replaced."),
   FILE_NAME("The file's name ends in .pub.txt; OpenSSH looks for .pub beside the private key.");
 
   private final String sentence;

@@ -19,6 +19,7 @@ import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
 import tolvin.core.form.Jwk;
 import tolvin.core.intake.Lines.Line;
+import tolvin.core.key.OtherTypes;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.Reading;
 import tolvin.core.key.Refusal;
@@ -47,6 +48,7 @@ public final class Intake {
   private final Consumer<Item> sink;
   private int number;
   private boolean fenced;
+  private boolean marked;
   private long strayFrom;
   private long strays;
   private Refusal stray;
@@ -93,17 +95,41 @@ public final class Intake {
   }
 
   private static boolean isBinary(byte[] head) {
-    return head.length > 4
-        && (head[0] == 0x30 && (head[1] & 0x80) != 0
-            || head[0] == 0x30 && head[2] == 0x30 && head[4] == 0x06
-            || head[0] == 0 && head[1] == 0 && head[2] == 0);
+    return isOpenPgp(head)
+        || head.length > 4
+            && (head[0] == 0x30 && (head[1] & 0x80) != 0
+                || head[0] == 0x30 && head[2] == 0x30 && head[4] == 0x06
+                || head[0] == 0 && head[1] == 0 && head[2] == 0);
+  }
+
+  /**
+   * Whether it begins with the packet of a public key (RFC 9580 sections 4.2 and 5.5.1.1), of
+   * version 3 to 6.
+   */
+  private static boolean isOpenPgp(byte[] head) {
+    if (head.length < 8) {
+      return false;
+    }
+    int version = 0;
+    switch (head[0] & 0xff) {
+      case 0x98 -> version = head[2];
+      case 0x99 -> version = head[3];
+      case 0xc6 -> version = (head[1] & 0xff) < 192 ? head[2] : head[3];
+      default -> {
+        // a text, or another packet
+      }
+    }
+    return version >= 3 && version <= 6;
   }
 
   private static Item binary(byte[] whole) {
     Set<Correction> none = Set.of();
-    Optional<Refusal> secret = PrivateKeyText.refuse(whole);
-    if (secret.isPresent()) {
-      return new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(secret.get()), none);
+    Optional<Refusal> refusal = PrivateKeyText.refuse(whole);
+    if (refusal.isEmpty() && isOpenPgp(whole)) {
+      refusal = Optional.of(OtherTypes.openPgp());
+    }
+    if (refusal.isPresent()) {
+      return new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(refusal.get()), none);
     }
     try {
       if (whole.length > MAX_BLOCK) {
@@ -152,6 +178,10 @@ public final class Intake {
       fenced = !fenced;
       return;
     }
+    if (Markup.isAll(text)) {
+      marked = true;
+      return;
+    }
     if (text.indexOf('\0') >= 0) {
       refuse(
           line.number(),
@@ -176,38 +206,77 @@ public final class Intake {
 
   private void keyLine(Line line, String text, Set<Correction> corrections) throws IOException {
     LineReader.Read read = LineReader.read(text);
-    if (noKey(read)) {
-      String inner = Wrapping.unquoted(text, corrections);
-      if (!inner.equals(text)) {
-        read = LineReader.read(inner);
-        text = inner;
-      }
-    }
     long length = 1;
-    if (read.wantsMore() || noKey(read) && isTypeWord(text)) {
-      List<Line> following = following();
-      List<String> words = new ArrayList<>();
-      for (Line next : following) {
-        words.add(Wrapping.unquoted(Wrapping.bare(next.text(), corrections), corrections));
+    if (!read.isFound()) {
+      Optional<Mended> mended = mended(text, read);
+      if (mended.isPresent()) {
+        read = mended.get().read();
+        corrections.addAll(mended.get().corrections());
+        length += mended.get().lines();
       }
-      Optional<Joined> joined = Joined.of(text, words);
-      if (joined.isPresent()) {
-        read = joined.get().read();
-        corrections.addAll(joined.get().corrections());
-        length += joined.get().lines();
-      }
-      lines.giveBack(following.subList((int) length - 1, following.size()));
     }
-    if (noKey(read)) {
+    if (read.isStray()) {
       strays++;
       strayFrom = strays == 1 ? line.number() : strayFrom;
       stray = ((Outcome.Refused) read.outcome()).refusal();
       return;
     }
-    if (read.correction() != null) {
-      corrections.add(read.correction());
-    }
+    corrections.addAll(read.corrections());
     emit(line.number(), length, read.form(), read.outcome(), corrections);
+  }
+
+  /** What was found when something was put right; how many of the following lines belong to it. */
+  private record Mended(LineReader.Read read, int lines, Set<Correction> corrections) {}
+
+  /** Tries what can be put right, the smallest change first. */
+  private Optional<Mended> mended(String text, LineReader.Read asItIs) throws IOException {
+    Set<Correction> around = EnumSet.noneOf(Correction.class);
+    LineReader.Read inner = LineReader.read(Wrapping.unquoted(text, around));
+    if (inner.isFound()) {
+      return Optional.of(new Mended(inner, 0, around));
+    }
+    around.clear();
+    String bare = Wrapping.unquoted(Wrapping.unmarked(text, around), around);
+    LineReader.Read read = bare.equals(text) ? asItIs : LineReader.read(bare);
+    if (read.isFound()) {
+      return Optional.of(new Mended(read, 0, around));
+    }
+    boolean goesOn = Continued.isPossible(text);
+    if (!goesOn && !read.wantsMore() && !(read.isStray() && isTypeWord(bare))) {
+      return Optional.empty();
+    }
+    List<Line> following = following();
+    Optional<Mended> found = Optional.empty();
+    if (goesOn) {
+      List<String> rows = following.stream().map(next -> next.text().strip()).toList();
+      found = Continued.of(text, rows).map(c -> new Mended(c.read(), c.lines(), c.corrections()));
+    }
+    if (found.isEmpty()) {
+      found = joined(bare, around, following);
+    }
+    int taken = found.map(Mended::lines).orElse(0);
+    lines.giveBack(following.subList(taken, following.size()));
+    return found;
+  }
+
+  private static Optional<Mended> joined(
+      String text, Set<Correction> around, List<Line> following) {
+    List<String> rows = new ArrayList<>();
+    List<Set<Correction>> ofRows = new ArrayList<>();
+    for (Line next : following) {
+      Set<Correction> ofRow = EnumSet.noneOf(Correction.class);
+      String row = Wrapping.unquoted(Wrapping.bare(next.text(), ofRow), ofRow);
+      rows.add(Wrapping.unmarked(row, ofRow));
+      ofRows.add(ofRow);
+    }
+    return Joined.of(text, rows)
+        .map(
+            joined -> {
+              Set<Correction> all = EnumSet.copyOf(joined.corrections());
+              all.addAll(around);
+              ofRows.subList(0, joined.lines()).forEach(all::addAll);
+              return new Mended(joined.read(), joined.lines(), all);
+            });
   }
 
   /** The next lines that can belong to a key broken over several: up to the first blank one. */
@@ -225,12 +294,6 @@ public final class Intake {
       }
     }
     return following;
-  }
-
-  private static boolean noKey(LineReader.Read read) {
-    return read.outcome() instanceof Outcome.Refused refused
-        && (refused.refusal().reason() == Reason.NO_KEY
-            || refused.refusal().reason() == Reason.UNKNOWN_TYPE);
   }
 
   private static boolean isTypeWord(String text) {
@@ -252,7 +315,8 @@ public final class Intake {
       int stop = rest.indexOf(end);
       closed = stop >= 0;
       String flat = closed ? rest.substring(0, stop).replaceFirst("-{4,5} ?$", "") : rest;
-      body.addAll(List.of(flat.replace("\\r", "").split("\\\\n|\\s+")));
+      String even = flat.replace("\\r", "").replace("\\n", "\n");
+      body.addAll(exchange ? ExchangeFile.lines(even) : List.of(even.split("\\s+")));
     }
     while (!closed) {
       Line line = lines.next();
@@ -362,6 +426,12 @@ public final class Intake {
     all.addAll(lines.corrections());
     if (fenced) {
       all.add(Correction.FENCE);
+    }
+    if (marked) {
+      all.add(Correction.MARKUP);
+    }
+    if (outcome instanceof Outcome.Key key && key.comment().indexOf('\ufffd') >= 0) {
+      all.add(Correction.COMMENT_SHOWN);
     }
     sink.accept(new Item(++number, line, length, form, outcome, Set.copyOf(all)));
   }

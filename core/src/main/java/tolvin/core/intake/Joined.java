@@ -18,6 +18,8 @@ import tolvin.core.key.OneLine;
  * @param corrections what was put right
  */
 record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
+  /** A body in more pieces than this was not broken by a program that wraps lines. */
+  private static final int MOST_PIECES = 600;
 
   /** Tries to join a line's pieces with each other and with those of the lines behind it. */
   static Optional<Joined> of(String line, List<String> following) {
@@ -80,7 +82,7 @@ record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
       int at = 0;
       while (at < text.length()) {
         String word = LineReader.firstWord(text.substring(at));
-        if (!LineReader.isBase64(word) || joined.length() > OneLine.MAX_TEXT) {
+        if (!LineReader.isBody(word) || joined.length() > OneLine.MAX_TEXT) {
           return Optional.empty();
         }
         joined.append(word);
@@ -93,15 +95,45 @@ record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
           return Optional.empty();
         }
         String candidate = (head + ' ' + joined + ' ' + text.substring(at)).strip();
-        if (joined.length() % 4 == 0) {
-          LineReader.Read read = LineReader.read(candidate);
-          if (read.outcome() instanceof Outcome.Key) {
-            return Optional.of(new Joined(read, row, corrections(row)));
-          }
+        if (pieces > MOST_PIECES) {
+          return Optional.empty();
+        }
+        LineReader.Read read = LineReader.read(candidate);
+        if (read.outcome() instanceof Outcome.Key) {
+          return Optional.of(withComment(head, text.substring(at), read, rows, row, joined));
         }
       }
     }
     return Optional.empty();
+  }
+
+  /**
+   * What is left of a comment that runs across the last wrap: the row with its beginning is as long
+   * as those before it, and the next one is a short text that is no key.
+   */
+  private static Joined withComment(
+      String head,
+      String comment,
+      LineReader.Read read,
+      List<String> rows,
+      int row,
+      CharSequence body) {
+    Set<Correction> corrections = corrections(row);
+    boolean isFull = row > 1 && rows.get(row).length() == rows.get(row - 1).length();
+    if (!isFull || comment.isBlank() || row + 1 >= rows.size()) {
+      return new Joined(read, row, corrections);
+    }
+    String rest = rows.get(row + 1);
+    if (rest.isBlank()
+        || rest.length() >= rows.get(row).length()
+        || rest.startsWith("#")
+        || LineReader.firstWord(rest).length() < rest.length()
+        || !LineReader.read(rest).isStray()) {
+      return new Joined(read, row, corrections);
+    }
+    corrections.add(Correction.COMMENT_JOINED);
+    String whole = head + ' ' + body + ' ' + comment.stripLeading() + rest;
+    return new Joined(LineReader.read(whole.strip()), row + 1, corrections);
   }
 
   private static Set<Correction> corrections(int row) {

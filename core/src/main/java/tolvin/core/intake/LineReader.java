@@ -2,8 +2,10 @@ package tolvin.core.intake;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import tolvin.core.authorized.KeyOptions;
@@ -15,6 +17,7 @@ import tolvin.core.key.FingerprintText;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
+import tolvin.core.key.OtherTypes;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicBlob;
@@ -29,6 +32,7 @@ final class LineReader {
   private static final Pattern SECOND_KEY =
       Pattern.compile("(?:^|\\s)([a-z0-9@.-]+ AAAA[A-Za-z0-9+/=]+)(?=\\s|$)");
   private static final int RAW_POINT = 32;
+  private static final int BARE_POINT = 43; // characters of 32 bytes without padding
   private static final byte SEQUENCE = 0x30; // with it every DER form starts
 
   private LineReader() {}
@@ -38,15 +42,27 @@ final class LineReader {
    *
    * @param form the notation, if one was recognised
    * @param outcome what it turned out to be
-   * @param correction what was put right; null for nothing
+   * @param corrections what was put right
    */
-  record Read(Optional<Form> form, Outcome outcome, Correction correction) {
-    static Read key(Form form, PublicKey key, String comment) {
-      return new Read(Optional.of(form), new Outcome.Key(key, comment, KeyOptions.NONE), null);
+  record Read(Optional<Form> form, Outcome outcome, Set<Correction> corrections) {
+    static Read key(Form form, PublicKey key, String comment, Set<Correction> corrections) {
+      return new Read(
+          Optional.of(form), new Outcome.Key(key, comment, KeyOptions.NONE), corrections);
     }
 
     static Read refused(Refusal refusal) {
-      return new Read(Optional.empty(), new Outcome.Refused(refusal), null);
+      return new Read(Optional.empty(), new Outcome.Refused(refusal), Set.of());
+    }
+
+    /** Whether it is something, or a question what it is. */
+    boolean isFound() {
+      return !(outcome instanceof Outcome.Refused);
+    }
+
+    /** Whether there is nothing in it that could be meant as a key. */
+    boolean isStray() {
+      return outcome instanceof Outcome.Refused refused
+          && refused.refusal().reason() == Reason.NO_KEY;
     }
 
     /** Whether more text might make a key of it. */
@@ -72,24 +88,30 @@ final class LineReader {
     byte[] bytes = line.getBytes(StandardCharsets.UTF_8);
     Reading plain = OneLine.readLine(bytes, 0, bytes.length);
     if (plain instanceof Reading.Key key) {
-      return whole(Form.ONE_LINE, key.key(), key.comment(), KeyOptions.NONE);
+      return whole(Form.ONE_LINE, key, KeyOptions.NONE, Set.of());
     }
-    Refusal refusal = ((Reading.Refused) plain).refusal();
+    Optional<Respelled> respelled = Respelled.of(line);
+    if (respelled.isPresent()) {
+      return whole(
+          Form.ONE_LINE, respelled.get().key(), KeyOptions.NONE, respelled.get().corrections());
+    }
     String word = firstWord(line);
     if (KeyType.ofWord(word).isPresent()) {
-      return Read.refused(refusal);
+      return Read.refused(((Reading.Refused) plain).refusal());
     }
-    if (word.endsWith("-cert-v01@openssh.com")) {
+    if (KeyCertificate.isTypeWord(word)) {
       return certificate(line, word);
     }
-    Optional<Read> withOptions = withOptions(line);
-    if (withOptions.isPresent()) {
-      return withOptions.get();
-    }
-    return bare(line, word).orElseGet(() -> Read.refused(noKey(line)));
+    return withOptions(line)
+        .or(() -> bare(line, word))
+        .or(() -> OtherTypes.of(line).map(Read::refused))
+        .orElseGet(() -> Read.refused(noKey(line)));
   }
 
-  private static Read whole(Form form, PublicKey key, String comment, KeyOptions options) {
+  private static Read whole(
+      Form form, Reading.Key read, KeyOptions options, Set<Correction> corrections) {
+    PublicKey key = read.key();
+    String comment = read.comment();
     Matcher second = SECOND_KEY.matcher(comment);
     if (second.find()
         && OneLine.read(second.group(1)) instanceof Reading.Key other
@@ -102,9 +124,9 @@ final class LineReader {
                   new Outcome.Choice("the first, " + key, key.line()),
                   new Outcome.Choice(
                       "the second, " + other.key(), comment.substring(second.start(1))))),
-          null);
+          corrections);
     }
-    return new Read(Optional.of(form), new Outcome.Key(key, comment, options), null);
+    return new Read(Optional.of(form), new Outcome.Key(key, comment, options), corrections);
   }
 
   private static Read certificate(String line, String word) {
@@ -123,7 +145,7 @@ final class LineReader {
       return new Read(
           Optional.of(Form.OPENSSH_CERTIFICATE),
           new Outcome.Certificate(certificate, comment),
-          null);
+          Set.of());
     } catch (RefusedException refused) {
       return Read.refused(refused.refusal());
     }
@@ -133,11 +155,17 @@ final class LineReader {
   private static Optional<Read> withOptions(String line) {
     int end = KeyOptions.endOf(line, 0);
     String rest = line.substring(end).strip();
-    if (rest.isEmpty() || KeyType.ofWord(firstWord(rest)).isEmpty()) {
+    if (rest.isEmpty()) {
       return Optional.empty();
     }
-    String before = line.substring(0, end);
     Reading reading = OneLine.read(rest);
+    Optional<Respelled> respelled =
+        reading instanceof Reading.Key ? Optional.empty() : Respelled.of(rest);
+    if (respelled.isEmpty() && KeyType.ofWord(firstWord(rest)).isEmpty()) {
+      return OtherTypes.of(rest).map(Read::refused);
+    }
+    String before = line.substring(0, end);
+    reading = respelled.<Reading>map(Respelled::key).orElse(reading);
     if (!(reading instanceof Reading.Key key)) {
       Refusal inner = ((Reading.Refused) reading).refusal();
       int position = inner.position() < 0 ? -1 : inner.position() + line.indexOf(rest, end);
@@ -146,7 +174,11 @@ final class LineReader {
     }
     try {
       return Optional.of(
-          whole(Form.AUTHORIZED_KEYS, key.key(), key.comment(), KeyOptions.read(before)));
+          whole(
+              Form.AUTHORIZED_KEYS,
+              key,
+              KeyOptions.read(before),
+              respelled.map(Respelled::corrections).orElse(Set.of())));
     } catch (RefusedException bad) {
       boolean oneName = before.matches("[^=\",\\s]+(,[^=\",\\s]+)*");
       return Optional.of(oneName ? whatIsTheName(before, key) : Read.refused(bad.refusal()));
@@ -169,17 +201,28 @@ final class LineReader {
                     ""),
                 new Outcome.Choice(
                     "a mistyped option: correct it and take the line in again", ""))),
-        null);
+        Set.of());
   }
 
   /** A base64 body without a type word before it. */
   private static Optional<Read> bare(String line, String word) {
-    if (word.length() < 40 && !word.startsWith("AAAA") || !isBase64(word)) {
+    if (word.length() < 40 && !word.startsWith("AAAA") || !isBody(word)) {
       return Optional.empty();
     }
     String comment = PlainText.shown(line.substring(word.length()).strip());
+    Set<Correction> corrections = EnumSet.noneOf(Correction.class);
+    String spelled = word;
+    if (word.startsWith("AAAA") || word.startsWith("M")) { // these say how long they are
+      int digits = word.replaceFirst("=+$", "").length();
+      spelled = Respelled.body(word.substring(0, digits), word.substring(digits), corrections);
+    } else if (word.length() == BARE_POINT) {
+      spelled = word + '=';
+    }
+    if (!isBase64(spelled)) {
+      return Optional.empty();
+    }
     try {
-      byte[] body = Base64Text.decode(padded(word));
+      byte[] body = Base64Text.decode(spelled);
       if (PrivateKeyText.recognise(body).isPresent()) {
         return Optional.of(Read.refused(PrivateKeyText.refusal("bare base64")));
       }
@@ -187,25 +230,18 @@ final class LineReader {
         return Optional.of(rawPoint(body));
       }
       if (body.length > 0 && body[0] == SEQUENCE) {
-        return Optional.of(Read.key(Form.BARE_BASE64, DerKeys.read(body).key(), comment));
+        return Optional.of(
+            Read.key(Form.BARE_BASE64, DerKeys.read(body).key(), comment, corrections));
       }
       if (word.startsWith("AAAA")) {
         PublicKey key = PublicBlob.read(body);
-        return Optional.of(
-            new Read(
-                Optional.of(Form.BARE_BASE64),
-                new Outcome.Key(key, comment, KeyOptions.NONE),
-                Correction.TYPE_WORD));
+        corrections.add(Correction.TYPE_WORD);
+        return Optional.of(Read.key(Form.BARE_BASE64, key, comment, corrections));
       }
       return Optional.empty();
     } catch (RefusedException refused) {
       return Optional.of(Read.refused(refused.refusal()));
     }
-  }
-
-  /** 43 characters are 32 bytes without padding; what else is without padding is cut short. */
-  private static String padded(String word) {
-    return word.length() == 43 ? word + '=' : word;
   }
 
   private static Read rawPoint(byte[] body) {
@@ -228,7 +264,7 @@ final class LineReader {
     return new Read(
         Optional.of(Form.BARE_BASE64),
         new Outcome.Question("These are 32 bytes without a word of what they are.", choices),
-        null);
+        Set.of());
   }
 
   private static Refusal noKey(String line) {
@@ -256,6 +292,11 @@ final class LineReader {
 
   static boolean isBase64(String word) {
     return !word.isEmpty() && word.chars().allMatch(c -> Base64Text.isDigit((char) c));
+  }
+
+  /** Whether a word may be a body, in either of the two alphabets. */
+  static boolean isBody(String word) {
+    return isBase64(word.replace('-', '+').replace('_', '/'));
   }
 
   private static boolean isBlank(char c) {

@@ -60,4 +60,13 @@ final class Wrapping {
     }
     return text;
   }
+
+  /** The line without HTML and Markdown; only what would be no key otherwise. */
+  static String unmarked(String line, Set<Correction> corrections) {
+    String text = Markup.without(line);
+    if (!text.equals(line)) {
+      corrections.add(Correction.MARKUP);
+    }
+    return text;
+  }
 }

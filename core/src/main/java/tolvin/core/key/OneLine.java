@@ -182,6 +182,11 @@ public final class OneLine {
             from);
       }
     }
+    Optional<Refusal> other = OtherTypes.of(rest);
+    if (other.isPresent()) {
+      return new RefusedException(
+          other.get().reason(), other.get().sentence(), other.get().remedy(), from);
+    }
     String shown = PlainText.isPlain(word) ? " “" + word + "”" : "";
     return new RefusedException(
         Reason.UNKNOWN_TYPE,

@@ -5,6 +5,7 @@ import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.util.Base64;
+import java.util.Optional;
 import tolvin.core.key.Refusal.Reason;
 
 /**
@@ -140,6 +141,10 @@ public final class PublicBlob {
           "This is an OpenSSH certificate, not a plain public key.",
           "Register the public key that the certificate was made for.",
           -1);
+    }
+    Optional<Refusal> other = OtherTypes.named(word, -1);
+    if (other.isPresent()) {
+      return new RefusedException(other.get());
     }
     String shown = PlainText.isPlain(word) ? " (" + word + ")" : "";
     return new RefusedException(

@@ -6,14 +6,22 @@ import static tolvin.core.intake.Correction.ARMOUR_LABEL;
 import static tolvin.core.intake.Correction.BLANKS;
 import static tolvin.core.intake.Correction.BLANK_INSIDE;
 import static tolvin.core.intake.Correction.BYTE_ORDER_MARK;
+import static tolvin.core.intake.Correction.COMMENT_JOINED;
+import static tolvin.core.intake.Correction.COMMENT_SHOWN;
+import static tolvin.core.intake.Correction.CONTINUED;
 import static tolvin.core.intake.Correction.FENCE;
 import static tolvin.core.intake.Correction.INVISIBLE;
 import static tolvin.core.intake.Correction.LINE_ENDS;
 import static tolvin.core.intake.Correction.LIST_MARK;
+import static tolvin.core.intake.Correction.MARKUP;
+import static tolvin.core.intake.Correction.OTHER_TYPE_WORD;
+import static tolvin.core.intake.Correction.PADDING;
 import static tolvin.core.intake.Correction.PLUS_LOST;
+import static tolvin.core.intake.Correction.QUOTED_PRINTABLE;
 import static tolvin.core.intake.Correction.QUOTES;
 import static tolvin.core.intake.Correction.REPLY_MARKS;
 import static tolvin.core.intake.Correction.TYPE_WORD;
+import static tolvin.core.intake.Correction.URL_ALPHABET;
 import static tolvin.core.intake.Correction.UTF_16;
 import static tolvin.core.intake.Correction.WRAPPED;
 
@@ -21,13 +29,20 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
+import net.jqwik.api.Arbitraries;
+import net.jqwik.api.Arbitrary;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
+import net.jqwik.api.Provide;
+import net.jqwik.api.constraints.IntRange;
+import net.jqwik.api.constraints.Size;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestFactory;
@@ -47,6 +62,12 @@ class IntakeTest {
   private static final PublicKey ED = key(KeyType.ED25519);
   private static final String BODY = ED.line().split(" ")[1];
   private static final String LINE = ED.line("crane 4");
+
+  /** Lines of keys to be spoiled. */
+  private static final List<String> MANY =
+      Stream.of(KeyType.RSA, KeyType.ED25519, KeyType.ECDSA_P521, KeyType.SK_ED25519)
+          .flatMap(type -> Stream.generate(() -> key(type).line("crane@quay")).limit(8))
+          .toList();
 
   private static PublicKey key(KeyType type) {
     try {
@@ -171,6 +192,76 @@ class IntakeTest {
     cases.add(new Case("SPKI, DER, RSA", DerKeys.writeSpki(RSA), RSA, Form.SPKI_DER, Set.of()));
     cases.add(new Case("JWK", Jwk.write(RSA, "fuel"), RSA, Form.JWK));
     cases.add(new Case("JWK over lines", Jwk.write(ED, "").replace(",", ",\n  "), ED, Form.JWK));
+    String ends = withEnds("==");
+    PublicKey padded = OneLine.read(ends).orRefuse().key();
+    cases.add(new Case("padding lost", ends.replace("=", ""), padded, Form.ONE_LINE, PADDING));
+    cases.add(
+        new Case(
+            "padding lost, with options and a comment",
+            "no-pty " + ends.replace("=", "") + " crane 4",
+            padded,
+            Form.AUTHORIZED_KEYS,
+            PADDING));
+    cases.add(
+        new Case(
+            "as addresses are written",
+            doubled.replace('+', '-').replace('/', '_').replace("ssh_", "ssh-"),
+            OneLine.read(doubled).orRefuse().key(),
+            Form.ONE_LINE,
+            URL_ALPHABET));
+    cases.add(
+        new Case("capitals", "SSH-ED25519 " + BODY + " x", ED, Form.ONE_LINE, OTHER_TYPE_WORD));
+    cases.add(
+        new Case(
+            "a signature's name",
+            rsa.replace("ssh-rsa", "rsa-sha2-512"),
+            RSA,
+            Form.ONE_LINE,
+            OTHER_TYPE_WORD));
+    cases.add(
+        new Case(
+            "backslashes", rsa.replaceAll("(.{60})", "$1\\\\\n"), RSA, Form.ONE_LINE, CONTINUED));
+    cases.add(
+        new Case(
+            "quoted-printable",
+            quotedPrintable(ends + " crane@quay"),
+            padded,
+            Form.ONE_LINE,
+            QUOTED_PRINTABLE));
+    cases.add(new Case("HTML", "<p><code>" + LINE + "</code></p>", ED, Form.ONE_LINE, MARKUP));
+    cases.add(
+        new Case(
+            "HTML around, with references",
+            "<pre>\n" + doubled.replace("+", "&#43;").replace("/", "&#x2F;") + "\n</pre>",
+            OneLine.read(doubled).orRefuse().key(),
+            Form.ONE_LINE,
+            MARKUP));
+    cases.add(new Case("emphasis", "**`" + LINE + "`**", ED, Form.ONE_LINE, MARKUP, QUOTES));
+    cases.add(
+        new Case("a table's cell", "| crane | `" + LINE + "` | ok |", ED, Form.ONE_LINE, MARKUP));
+    cases.add(
+        new Case(
+            "RFC 4716 on one line",
+            ExchangeFile.write(RSA, "a quoted one").strip().replace("\n", " "),
+            RSA,
+            Form.RFC4716,
+            ARMOUR_FLATTENED));
+    cases.add(
+        new Case(
+            "RFC 4716 on one line, two headers",
+            ExchangeFile.BEGIN + " Subject: me Comment: crane 4 " + BODY + " " + ExchangeFile.END,
+            ED,
+            Form.RFC4716,
+            ARMOUR_FLATTENED));
+    cases.add(
+        new Case(
+            "a comment across the wrap",
+            acrossTheWrap(RSA),
+            RSA,
+            Form.ONE_LINE,
+            WRAPPED,
+            COMMENT_JOINED));
+    cases.add(new Case("a bell in the comment", LINE + "\u0007", ED, Form.ONE_LINE, COMMENT_SHOWN));
     cases.add(
         new Case(
             "options",
@@ -184,8 +275,10 @@ class IntakeTest {
                     c.name(),
                     () -> {
                       List<Item> items = Intake.read(c.text());
-                      assertThat(items).hasSize(1);
-                      assertThat(items.get(0).outcome()).isInstanceOf(Outcome.Key.class);
+                      assertThat(items).as(c.name()).hasSize(1);
+                      assertThat(items.get(0).outcome())
+                          .as(c.name())
+                          .isInstanceOf(Outcome.Key.class);
                       assertThat(((Outcome.Key) items.get(0).outcome()).key()).isEqualTo(c.key());
                       assertThat(items.get(0).form()).contains(c.form());
                       assertThat(items.get(0).corrections()).isEqualTo(c.corrections());
@@ -205,6 +298,26 @@ class IntakeTest {
       line = Samples.line(KeyType.RSA);
     } while (!line.contains(signs) || line.endsWith("+"));
     return line;
+  }
+
+  private static String withEnds(String end) throws Exception {
+    String line;
+    do {
+      line = Samples.line(KeyType.ECDSA_P521);
+    } while (!line.split(" ")[1].endsWith(end));
+    return line;
+  }
+
+  private static String quotedPrintable(String text) {
+    return text.replace("=", "=3D").replace("@", "=40").replaceAll("(.{70})", "$1=\n");
+  }
+
+  /** Wrapped so that the last full row holds the beginning of the comment. */
+  private static String acrossTheWrap(PublicKey key) {
+    String line = key.line();
+    int width = 70;
+    String comment = "c".repeat(width - line.length() % width - 1) + "rest";
+    return wrapped(line + " " + comment, width);
   }
 
   private static String wrapped(String line, int width) {
@@ -258,6 +371,97 @@ class IntakeTest {
                               Outcome.Refused.class,
                               r -> assertThat(r.refusal().reason()).isEqualTo(c.reason()));
                     }));
+  }
+
+  /** Each with what it is; none is “no key”. */
+  @TestFactory
+  Stream<DynamicTest> keysOfOtherTypesAreNamed() {
+    record Other(String text, String words) {}
+    String number = "7".repeat(300);
+    return Stream.of(
+            new Other("ssh-dss " + typed("ssh-dss") + " old", "DSA key"),
+            new Other("no-pty ssh-dss " + typed("ssh-dss"), "DSA key"),
+            new Other(typed("ssh-dss"), "DSA key"),
+            new Other("ssh-dss-cert-v01@openssh.com " + typed("x"), "certificate of a DSA key"),
+            new Other("ssh-ed448 " + typed("ssh-ed448"), "Ed448"),
+            new Other("ssh-xmss@openssh.com " + typed("ssh-xmss@openssh.com"), "XMSS"),
+            new Other("x509v3-ssh-rsa " + typed("x509v3-ssh-rsa"), "X.509 certificate in SSH"),
+            new Other("pgp-sign-rsa " + typed("pgp-sign-rsa"), "OpenPGP key in SSH"),
+            new Other("1024 35 " + number + " me@old", "SSH's first protocol"),
+            new Other("2048 65537 " + number, "SSH's first protocol"),
+            new Other("ssh-new@crane.example " + typed("ssh-new@crane.example"), "ssh-new@crane"),
+            new Other(
+                ExchangeFile.BEGIN + "\n" + typed("ssh-dss") + "\n" + ExchangeFile.END, "DSA key"),
+            new Other(
+                "-----BEGIN PGP PUBLIC KEY BLOCK-----\n\nmDMEXwAA\n=abcd\n"
+                    + "-----END PGP PUBLIC KEY BLOCK-----",
+                "OpenPGP key"))
+        .map(
+            c ->
+                DynamicTest.dynamicTest(
+                    c.words() + ": " + c.text().split(" ")[0],
+                    () -> {
+                      List<Item> items = Intake.read(("Hello,\n\n" + c.text()).getBytes());
+                      assertThat(items).hasSize(2);
+                      assertThat(items.get(1).outcome())
+                          .isInstanceOfSatisfying(
+                              Outcome.Refused.class,
+                              r -> {
+                                assertThat(r.refusal().reason()).isEqualTo(Reason.UNKNOWN_TYPE);
+                                assertThat(r.refusal().sentence()).contains(c.words());
+                              });
+                    }));
+  }
+
+  /** A body of this type, as far as anybody looks. */
+  private static String typed(String word) {
+    byte[] body = new byte[4 + word.length() + 42];
+    body[3] = (byte) word.length();
+    System.arraycopy(word.getBytes(), 0, body, 4, word.length());
+    return Base64.getEncoder().encodeToString(Arrays.copyOf(body, body.length / 3 * 3));
+  }
+
+  /** What happens to a text on its way. */
+  private static final List<UnaryOperator<String>> MISHAPS =
+      List.of(
+          t -> wrapped(t, 64),
+          t -> wrapped(t, 76),
+          t -> "> " + t.replace("\n", "\n> "),
+          t -> "<p>" + t.replace("+", "&#43;") + "</p>",
+          t -> t.replace("=", ""),
+          t -> t.replace('+', '-').replace('/', '_'),
+          t -> t.replace('+', ' '),
+          t -> t.replace("\n", "\r\n"),
+          t -> t.replaceAll("(.{70})", "$1\\\\\n"),
+          t -> quotedPrintable(t),
+          t -> t.replaceFirst("^\\S+", "SSH-RSA"),
+          t -> t.replaceFirst("^\\S+ ", ""),
+          t -> "- `" + t + "`,",
+          t -> "**" + t + "**",
+          t -> t.substring(0, t.length() * 9 / 10),
+          t -> t.replaceFirst("AAAA(.{20})", "AAAA$1 "),
+          t -> t.replaceFirst("(.{90}).", "$1A"),
+          t -> t + t);
+
+  /** A key comes out of it as it was, or not at all. */
+  @Property(tries = 4000)
+  void mishapsMakeNoOtherKey(
+      @ForAll("lines") String line,
+      @ForAll @Size(min = 1, max = 3) List<@IntRange(max = 17) Integer> mishaps) {
+    String text = line;
+    for (int mishap : mishaps) {
+      text = MISHAPS.get(mishap).apply(text);
+    }
+    for (Item item : Intake.read(text.getBytes(StandardCharsets.UTF_8))) {
+      if (item.outcome() instanceof Outcome.Key key && !mishaps.contains(16)) {
+        assertThat(key.key().line()).as(text).isEqualTo(line.substring(0, line.lastIndexOf(' ')));
+      }
+    }
+  }
+
+  @Provide
+  Arbitrary<String> lines() {
+    return Arbitraries.of(MANY);
   }
 
   @Test
