@@ -13,7 +13,7 @@ const RUN = /[A-Za-z0-9+/]{16}[A-Za-z0-9+/\r\n]*={0,2}/g;
 
 /** Whether bytes carry a private key anywhere. */
 export function carriesPrivateKey(content: Uint8Array): boolean {
-  return isPrivateDer(content) || looksPrivate(asText(content));
+  return isPrivateWire(content) || isPrivateDer(content) || looksPrivate(asText(content));
 }
 
 /** Whether text carries a private key anywhere. */
@@ -41,6 +41,33 @@ function asText(content: Uint8Array): string {
 
 function isPrivateJwk(text: string): boolean {
   return /"kty"\s*:/.test(text) && /"(?:d|k)"\s*:\s*"/.test(text);
+}
+
+/** A key in the wire format (RFC 4251 section 5) with more fields than its public ones. */
+function isPrivateWire(wire: Uint8Array): boolean {
+  const word = field(wire, 0);
+  if (word < 0 || word > 32) {
+    return false;
+  }
+  const type = String.fromCharCode(...wire.slice(4, word));
+  if (type === "ssh-ed25519") {
+    return field(wire, word) === word + 4 + 64;
+  }
+  const fields = type === "ssh-dss" ? 4 : /^(ssh-rsa|ecdsa-sha2-nistp.*)$/.test(type) ? 2 : 0;
+  let at = word;
+  for (let i = 0; i < fields; i++) {
+    at = field(wire, at);
+  }
+  return fields > 0 && at >= 0 && field(wire, at) > at + 4;
+}
+
+/** The end of a field that begins at an offset; -1 if there is none. */
+function field(wire: Uint8Array, at: number): number {
+  if (at < 0 || at + 4 > wire.length) {
+    return -1;
+  }
+  const length = new DataView(wire.buffer, wire.byteOffset + at, 4).getUint32(0);
+  return length > wire.length - at - 4 ? -1 : at + 4 + length;
 }
 
 /** The first elements of a DER SEQUENCE, as PKCS#8, PKCS#1, SEC1 and PKCS#12 have them. */

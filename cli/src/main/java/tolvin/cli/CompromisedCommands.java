@@ -81,6 +81,7 @@ final class CompromisedCommands {
                   input.bytes(MOST),
                   CompromisedListView.class);
       show.one(loaded, COLUMNS);
+      loaded.notes().forEach(note -> System.err.println("Note: " + note));
       return loaded.known() == 0 ? 0 : 1;
     }
   }

@@ -129,6 +129,6 @@ final class KeyLook implements Callable<Integer> {
                   "Critical options", KeyPiece::certificate, KeyPiece.Certificate::criticalOptions),
               column("Extensions", KeyPiece::certificate, KeyPiece.Certificate::extensions),
               column("Authority", KeyPiece::certificate, KeyPiece.Certificate::authority),
-              column(
-                  "Signed by", KeyPiece::certificate, KeyPiece.Certificate::signatureAlgorithm)));
+              column("Signed by", KeyPiece::certificate, KeyPiece.Certificate::signatureAlgorithm),
+              column("Signature", KeyPiece::certificate, KeyPiece.Certificate::signature)));
 }

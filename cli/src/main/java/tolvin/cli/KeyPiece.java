@@ -5,12 +5,13 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.stream.Stream;
 import tolvin.api.intake.ChoiceView;
+import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.Form;
-import tolvin.core.form.KeyCertificate;
 import tolvin.core.intake.Correction;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
+import tolvin.core.proof.KeyCertificate;
 import tolvin.core.weak.RsaCheck;
 
 /**
@@ -74,7 +75,8 @@ record KeyPiece(
       List<String> criticalOptions,
       List<String> extensions,
       String authority,
-      String signatureAlgorithm) {
+      String signatureAlgorithm,
+      String signature) {
     private static Certificate of(KeyCertificate c) {
       return new Certificate(
           c.typeWord(),
@@ -86,8 +88,9 @@ record KeyPiece(
           c.validBefore().map(Object::toString).orElse("forever"),
           c.criticalOptions(),
           c.extensions(),
-          c.authority().fingerprintText(),
-          c.signatureAlgorithm());
+          c.signed().authority().fingerprintText(),
+          c.signed().algorithm(),
+          c.signed().fault().map(fault -> "does not hold: " + fault).orElse("holds"));
     }
   }
 
@@ -129,14 +132,9 @@ record KeyPiece(
       return Key.of(read);
     }
     return outcome instanceof Outcome.Certificate certificate
-        ? new Key(
-            certificate.certificate().key().fingerprintText(),
-            null,
-            null,
-            null,
-            null,
-            certificate.comment(),
-            null)
+        ? Key.of(
+            new Outcome.Key(
+                certificate.certificate().key(), certificate.comment(), KeyOptions.NONE))
         : Key.NONE;
   }
 

@@ -12,7 +12,6 @@ import tolvin.api.key.CompareRequest;
 import tolvin.api.key.ComparedView;
 import tolvin.api.key.MatchView;
 import tolvin.connectors.file.PrivateFiles;
-import tolvin.core.key.PrivateFileHead;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.OpenSshFile;
@@ -23,7 +22,7 @@ import tolvin.core.pair.SecretPair;
     name = "public",
     mixinStandardHelpOptions = true,
     description = {
-      "Compute the public key of a private file: OpenSSH, PKCS#8, PKCS#1 or SEC1.",
+      "Compute the public key of a private file: OpenSSH, PKCS#8, PKCS#1 or SEC1, PEM or DER.",
       "The passphrase is asked for here; nothing is sent but, with --compare, the fingerprint."
     },
     footer = {"", "Example: tolvin key public ~/.ssh/id_ed25519 --compare"})
@@ -49,44 +48,35 @@ final class KeyPublic implements Callable<Integer> {
 
   @Override
   public Integer call() throws Refused {
-    byte[] content = Input.of(file).bytes(MOST);
-    PublicKey key = computed(content);
-    spec.commandLine().getOut().println(key.line(comment));
+    PrivateFiles.Seen seen = seen(Input.of(file).bytes(MOST));
+    String shown = comment.isEmpty() ? seen.comment() : comment;
+    spec.commandLine().getOut().println(seen.key().line(shown));
     spec.commandLine().getOut().flush();
-    if (comment.isEmpty()) {
-      System.err.println(
-          "The comment is gone: it cannot be computed. Give a new one with --comment.");
-    }
-    return compare ? compared(key) : 0;
+    return compare ? compared(seen.key()) : 0;
   }
 
-  private PublicKey computed(byte[] content) throws Refused {
+  private PrivateFiles.Seen seen(byte[] content) throws Refused {
     try {
       OpenSshFile.Opened opened =
           PrivateFiles.open(content, Secret.passphraseOf(file, passphraseFile));
+      if (opened.comment().isEmpty() && comment.isEmpty()) {
+        System.err.println("The file holds no comment. Give one with --comment.");
+      }
       try (SecretPair pair = opened.pair().orElse(null)) {
-        return pair == null ? head(content) : pair.key();
+        PublicKey key = pair == null ? opened.handle().orElseThrow().key() : pair.key();
+        return new PrivateFiles.Seen(key, opened.comment());
       }
     } catch (RefusedException e) {
-      return head(content);
-    }
-  }
-
-  /** What stands in the clear at the head of an OpenSSH file, when the rest cannot be opened. */
-  private PublicKey head(byte[] content) throws Refused {
-    try {
-      PublicKey key =
-          PrivateFileHead.publicKey(
-              java.util.Arrays.copyOf(content, PrivateFileHead.lengthOfPublicPart(content)));
+      PrivateFiles.Seen seen =
+          PrivateFiles.inTheClear(content)
+              .orElseThrow(() -> new Refused(file + ": " + e.refusal().whole()));
       System.err.println(
-          "The private key could not be opened (a wrong passphrase, or a hardware key's file);"
-              + " this is the public key that stands in the clear at its head.");
-      return key;
-    } catch (RefusedException e) {
-      throw new Refused(
           file
-              + " could not be opened: the passphrase is wrong, or it is no private file"
-              + " (OpenSSH, PKCS#8, PKCS#1 or SEC1).");
+              + " was not opened: "
+              + e.refusal().whole()
+              + " This is the public key that stands in the clear in it"
+              + (seen.comment().isEmpty() ? "; its comment does not." : ", with its comment."));
+      return seen;
     }
   }
 

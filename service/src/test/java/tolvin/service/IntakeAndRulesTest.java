@@ -24,7 +24,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
-import tolvin.core.give.RevocationList;
+import tolvin.core.give.RevocationReading;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.OneLine;
@@ -192,6 +192,14 @@ class IntakeAndRulesTest {
         .doesNotContain(15);
     assertThat(load(name, "what is this?\n".getBytes(), 422).getString("detail"))
         .contains("Line 1");
+    String sha1 = Fingerprint.sha1(known.blob()) + "\n" + Fingerprint.sha1(fresh.blob());
+    JsonPath second = load(name, ("strange\n" + sha1).getBytes(), 200);
+    assertThat(second.getInt("entries")).isEqualTo(2);
+    assertThat(second.getInt("known")).isEqualTo(1);
+    assertThat(second.getString("notes[0]")).contains("Line 1");
+    assertThat(look(fresh.line().getBytes()).getString("pieces[0].verdict.outcome"))
+        .isEqualTo("refused");
+    api().delete("/api/v1/compromised-lists/" + second.getString("id")).then().statusCode(204);
   }
 
   private static JsonPath load(String name, byte[] content, int status) {
@@ -319,7 +327,7 @@ class IntakeAndRulesTest {
         .body("forms.find { it.form == 'pkcs1-pem' }.text", nullValue())
         .body("forms.find { it.form == 'pkcs1-pem' }.refusal", containsString("RSA"));
     byte[] list = api().get("/api/v1/revocation-list").asByteArray();
-    assertThat(RevocationList.read(list).keys()).isNotNull();
+    assertThat(RevocationReading.read(list).list().keys()).isNotNull();
     assertThat(api().get("/api/v1/allowed-signers").asString()).contains("namespaces=\"git\"");
   }
 }

@@ -3,17 +3,33 @@ package tolvin.connectors.file;
 import java.io.CharArrayWriter;
 import java.io.IOException;
 import java.io.StringReader;
+import java.math.BigInteger;
 import java.nio.ByteBuffer;
 import java.nio.CharBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
+import java.security.NoSuchAlgorithmException;
 import java.security.PrivateKey;
 import java.security.SecureRandom;
 import java.util.Arrays;
+import java.util.Map;
 import java.util.Optional;
+import org.bouncycastle.asn1.ASN1Integer;
+import org.bouncycastle.asn1.ASN1Sequence;
+import org.bouncycastle.asn1.DERNull;
+import org.bouncycastle.asn1.misc.MiscObjectIdentifiers;
+import org.bouncycastle.asn1.misc.ScryptParams;
 import org.bouncycastle.asn1.nist.NISTObjectIdentifiers;
+import org.bouncycastle.asn1.pkcs.EncryptedPrivateKeyInfo;
+import org.bouncycastle.asn1.pkcs.KeyDerivationFunc;
+import org.bouncycastle.asn1.pkcs.PBES2Parameters;
+import org.bouncycastle.asn1.pkcs.PBKDF2Params;
+import org.bouncycastle.asn1.pkcs.PKCSObjectIdentifiers;
 import org.bouncycastle.asn1.pkcs.PrivateKeyInfo;
+import org.bouncycastle.asn1.sec.ECPrivateKey;
+import org.bouncycastle.asn1.x509.AlgorithmIdentifier;
 import org.bouncycastle.asn1.x509.SubjectPublicKeyInfo;
+import org.bouncycastle.asn1.x9.X9ObjectIdentifiers;
 import org.bouncycastle.crypto.params.AsymmetricKeyParameter;
 import org.bouncycastle.crypto.params.ECPrivateKeyParameters;
 import org.bouncycastle.crypto.params.ECPublicKeyParameters;
@@ -36,7 +52,9 @@ import org.bouncycastle.openssl.jcajce.JcePEMDecryptorProviderBuilder;
 import org.bouncycastle.operator.OperatorCreationException;
 import org.bouncycastle.pkcs.PKCS8EncryptedPrivateKeyInfo;
 import org.bouncycastle.pkcs.PKCSException;
+import org.bouncycastle.pkcs.jcajce.JcePKCSPBEInputDecryptorProviderBuilder;
 import tolvin.core.form.DerKeys;
+import tolvin.core.intake.ForeignFile;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal.Reason;
@@ -46,11 +64,26 @@ import tolvin.core.pair.SecretPair;
 
 /**
  * Opens private files of every usual kind and writes encrypted ones: OpenSSH's own form by the
- * core's reader, PKCS#8 (RFC 5958), PKCS#1 (RFC 8017) and SEC1 (RFC 5915) by Bouncy Castle's.
+ * core's reader, PKCS#8 (RFC 5958), PKCS#1 (RFC 8017) and SEC1 (RFC 5915), in PEM or DER, by Bouncy
+ * Castle's. What cannot be opened is named for what it is.
  */
 public final class PrivateFiles {
   private static final SectionCiphers CIPHERS = new SectionCiphers();
   private static final BouncyCastleProvider PROVIDER = new BouncyCastleProvider();
+
+  private static final byte SEQUENCE = 0x30;
+  private static final int MOST_MEMORY_BITS = 29; // half a gigabyte
+  private static final int MOST_ROUNDS_BITS = 27; // a minute or two
+
+  /** Algorithms of private keys that SSH does not sign in with, by their identifiers. */
+  private static final Map<String, String> OTHERS =
+      Map.of(
+          "1.2.840.10040.4.1", "DSA, which OpenSSH has not taken since version 7.0",
+          "1.3.101.110", "X25519, which agrees on secrets and cannot sign",
+          "1.3.101.111", "X448, which agrees on secrets and cannot sign",
+          "1.3.101.113", "Ed448, which OpenSSH does not know",
+          "1.2.840.113549.1.1.10", "RSA bound to PSS, which SSH does not use",
+          "1.2.840.113549.1.3.1", "Diffie-Hellman, which cannot sign");
 
   private PrivateFiles() {}
 
@@ -79,13 +112,39 @@ public final class PrivateFiles {
   }
 
   /**
+   * What can be seen of a file without its passphrase.
+   *
+   * @param key the public key
+   * @param comment the comment; empty if there is none, or if it is encrypted
+   */
+  public record Seen(PublicKey key, String comment) {}
+
+  /** The public key that stands in the clear in a file, whether it can be opened or not. */
+  public static Optional<Seen> inTheClear(byte[] file) {
+    if (OpenSshFile.looksLike(file)) {
+      try {
+        return Optional.of(new Seen(OpenSshFile.read(file).key(), ""));
+      } catch (RefusedException damaged) {
+        return Optional.empty();
+      }
+    }
+    ForeignFile foreign = ForeignFile.of(file);
+    return foreign.key().map(key -> new Seen(key, foreign.comment()));
+  }
+
+  /**
    * Opens a file; the passphrase is asked for only if it has one.
    *
    * @throws RefusedException with {@link Reason#WRONG_PASSPHRASE}, or because it is no private file
    */
   public static OpenSshFile.Opened open(byte[] file, Asking asking) throws RefusedException {
     if (OpenSshFile.looksLike(file)) {
-      OpenSshFile read = OpenSshFile.read(file);
+      OpenSshFile read;
+      try {
+        read = OpenSshFile.read(file);
+      } catch (RefusedException damaged) {
+        throw damaged.refusal().reason() == Reason.OTHER_FORM ? foreign(file) : damaged;
+      }
       byte[] passphrase = read.isEncrypted() ? bytes(asking.passphrase()) : new byte[0];
       try {
         return read.open(CIPHERS, passphrase);
@@ -93,8 +152,8 @@ public final class PrivateFiles {
         Arrays.fill(passphrase, (byte) 0);
       }
     }
-    PrivateKeyInfo info = opened(parse(file), asking);
-    return new OpenSshFile.Opened(Optional.of(pair(info)), Optional.empty(), "");
+    PrivateKeyInfo info = opened(file, parse(file), asking);
+    return new OpenSshFile.Opened(Optional.of(pair(file, info)), Optional.empty(), "");
   }
 
   /**
@@ -141,29 +200,64 @@ public final class PrivateFiles {
   }
 
   private static Object parse(byte[] file) throws RefusedException {
+    if (file.length > 0 && file[0] == SEQUENCE) {
+      return der(file);
+    }
     try (PEMParser parser =
         new PEMParser(new StringReader(new String(file, StandardCharsets.ISO_8859_1)))) {
-      Object parsed = parser.readObject();
-      if (parsed instanceof org.bouncycastle.asn1.x9.X9ECParameters
-          || parsed instanceof org.bouncycastle.asn1.ASN1ObjectIdentifier) {
-        parsed = parser.readObject(); // the curve's name stands before the key in some SEC1 files
-      }
-      if (parsed != null) {
-        return parsed;
+      for (Object parsed = parser.readObject(); parsed != null; parsed = parser.readObject()) {
+        if (parsed instanceof PEMKeyPair
+            || parsed instanceof PEMEncryptedKeyPair
+            || parsed instanceof PrivateKeyInfo
+            || parsed instanceof PKCS8EncryptedPrivateKeyInfo) {
+          return parsed; // before it, a curve's name or a certificate may stand
+        }
       }
     } catch (IOException | RuntimeException damaged) {
-      throw foreign();
+      throw foreign(file);
     }
-    throw foreign();
+    throw foreign(file);
   }
 
-  private static PrivateKeyInfo opened(Object parsed, Asking asking) throws RefusedException {
+  /** The same structures without their armour. */
+  private static Object der(byte[] file) throws RefusedException {
+    try {
+      ASN1Sequence whole = ASN1Sequence.getInstance(file);
+      boolean isNumbered = whole.getObjectAt(0) instanceof ASN1Integer;
+      if (!isNumbered) {
+        return new PKCS8EncryptedPrivateKeyInfo(file);
+      }
+      if (whole.getObjectAt(1) instanceof ASN1Sequence) {
+        return PrivateKeyInfo.getInstance(whole);
+      }
+      if (whole.getObjectAt(1) instanceof ASN1Integer) {
+        return new PrivateKeyInfo(
+            new AlgorithmIdentifier(PKCSObjectIdentifiers.rsaEncryption, DERNull.INSTANCE), whole);
+      }
+      ECPrivateKey ec = ECPrivateKey.getInstance(whole);
+      return new PrivateKeyInfo(
+          new AlgorithmIdentifier(X9ObjectIdentifiers.id_ecPublicKey, ec.getParametersObject()),
+          ec);
+    } catch (IOException | RuntimeException damaged) {
+      throw foreign(file);
+    }
+  }
+
+  private static PrivateKeyInfo opened(byte[] file, Object parsed, Asking asking)
+      throws RefusedException {
     char[] passphrase = null;
     try {
       if (parsed instanceof PKCS8EncryptedPrivateKeyInfo encrypted) {
+        boolean isScrypt = checkCost(encrypted);
         passphrase = asking.passphrase();
         return encrypted.decryptPrivateKeyInfo(
-            new JceOpenSSLPKCS8DecryptorProviderBuilder().setProvider(PROVIDER).build(passphrase));
+            isScrypt
+                ? new JcePKCSPBEInputDecryptorProviderBuilder()
+                    .setProvider(PROVIDER)
+                    .build(passphrase)
+                : new JceOpenSSLPKCS8DecryptorProviderBuilder()
+                    .setProvider(PROVIDER)
+                    .build(passphrase));
       }
       if (parsed instanceof PEMEncryptedKeyPair encrypted) {
         passphrase = asking.passphrase();
@@ -173,6 +267,15 @@ public final class PrivateFiles {
             .getPrivateKeyInfo();
       }
     } catch (PKCSException | OperatorCreationException | IOException | RuntimeException e) {
+      for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+        if (cause instanceof NoSuchAlgorithmException) {
+          throw new RefusedException(
+              Reason.OTHER_FORM,
+              "The private file is encrypted in a way that cannot be opened here.",
+              "Change its passphrase with ssh-keygen -p, which writes it anew.",
+              -1);
+        }
+      }
       throw new RefusedException(
           Reason.WRONG_PASSPHRASE, "The passphrase is wrong.", "Try again.", -1);
     } finally {
@@ -180,16 +283,55 @@ public final class PrivateFiles {
         Arrays.fill(passphrase, '\0');
       }
     }
-    if (parsed instanceof PEMKeyPair plain) {
-      return plain.getPrivateKeyInfo();
-    }
-    if (parsed instanceof PrivateKeyInfo plain) {
-      return plain;
-    }
-    throw foreign();
+    return parsed instanceof PEMKeyPair plain ? plain.getPrivateKeyInfo() : (PrivateKeyInfo) parsed;
   }
 
-  private static SecretPair pair(PrivateKeyInfo info) throws RefusedException {
+  /**
+   * Refuses a file that would take all memory, or days, to open.
+   *
+   * @return whether its key is derived by scrypt (RFC 7914)
+   */
+  private static boolean checkCost(PKCS8EncryptedPrivateKeyInfo encrypted) throws RefusedException {
+    AlgorithmIdentifier algorithm =
+        EncryptedPrivateKeyInfo.getInstance(encrypted.toASN1Structure()).getEncryptionAlgorithm();
+    if (!algorithm.getAlgorithm().equals(PKCSObjectIdentifiers.id_PBES2)) {
+      return false;
+    }
+    KeyDerivationFunc function =
+        PBES2Parameters.getInstance(algorithm.getParameters()).getKeyDerivationFunc();
+    boolean isScrypt = function.getAlgorithm().equals(MiscObjectIdentifiers.id_scrypt);
+    boolean isTooMuch;
+    if (isScrypt) {
+      ScryptParams scrypt = ScryptParams.getInstance(function.getParameters());
+      BigInteger bytes = scrypt.getCostParameter().multiply(scrypt.getBlockSize()).shiftLeft(7);
+      isTooMuch =
+          bytes.bitLength() > MOST_MEMORY_BITS
+              || scrypt.getParallelizationParameter().bitLength() > 7;
+    } else {
+      isTooMuch =
+          PBKDF2Params.getInstance(function.getParameters()).getIterationCount().bitLength()
+              > MOST_ROUNDS_BITS;
+    }
+    if (isTooMuch) {
+      throw new RefusedException(
+          Reason.OTHER_FORM,
+          "Its passphrase would take more memory or time to check than any program asks for.",
+          "Ask for the file again; this one was made to do harm, or is damaged.",
+          -1);
+    }
+    return isScrypt;
+  }
+
+  private static SecretPair pair(byte[] file, PrivateKeyInfo info) throws RefusedException {
+    String algorithm = info.getPrivateKeyAlgorithm().getAlgorithm().getId();
+    String other = OTHERS.get(algorithm);
+    if (other != null) {
+      throw new RefusedException(
+          Reason.UNKNOWN_TYPE,
+          "It is a private key for " + other + ".",
+          "Make an Ed25519 key, and have it registered instead.",
+          -1);
+    }
     try {
       AsymmetricKeyParameter privateKey = PrivateKeyFactory.createKey(info);
       AsymmetricKeyParameter open;
@@ -203,7 +345,7 @@ public final class PrivateFiles {
             new ECPublicKeyParameters(
                 new FixedPointCombMultiplier().multiply(curve.getG(), ec.getD()), curve);
       } else {
-        throw foreign();
+        throw foreign(file);
       }
       SubjectPublicKeyInfo spki = SubjectPublicKeyInfoFactory.createSubjectPublicKeyInfo(open);
       PublicKey key = DerKeys.readSpki(spki.getEncoded());
@@ -213,7 +355,7 @@ public final class PrivateFiles {
               : info.getEncoded();
       return new SecretPair(key, secret);
     } catch (IOException | RuntimeException damaged) {
-      throw foreign();
+      throw foreign(file);
     }
   }
 
@@ -225,11 +367,7 @@ public final class PrivateFiles {
     return bytes;
   }
 
-  private static RefusedException foreign() {
-    return new RefusedException(
-        Reason.OTHER_FORM,
-        "This is no private file that can be read: OpenSSH, PKCS#8, PKCS#1 or SEC1.",
-        "Give the private file itself, not the one that ends in .pub.",
-        -1);
+  private static RefusedException foreign(byte[] file) {
+    return new RefusedException(ForeignFile.of(file).refusal());
   }
 }

@@ -3,12 +3,14 @@ package tolvin.connectors.ssh;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.math.BigInteger;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -20,17 +22,20 @@ import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.DerKeys;
 import tolvin.core.form.Form;
-import tolvin.core.form.KeyCertificate;
 import tolvin.core.give.AllowedSigner;
 import tolvin.core.give.ClientBlock;
 import tolvin.core.give.GivenOut;
 import tolvin.core.give.KnownHost;
 import tolvin.core.give.RevocationList;
+import tolvin.core.give.RevocationReading;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal;
+import tolvin.core.key.WireOut;
+import tolvin.core.proof.KeyCertificate;
 
 /** Every form against the OpenSSH on this machine, in both directions. */
 class OpenSshFormsTest {
@@ -196,17 +201,102 @@ class OpenSshFormsTest {
     }
     Ran innocent = run("ssh-keygen", "-Q", "-f", file.toString(), file("ed25519:256") + ".pub");
     assertThat(innocent.status()).as(innocent.output()).isZero();
-    assertThat(RevocationList.read(ours.toBytes())).isEqualTo(ours);
+    assertThat(RevocationReading.read(ours.toBytes()).list()).isEqualTo(ours);
 
     Path theirs = directory.resolve("theirs.krl");
     Path spec = directory.resolve("spec");
-    Files.writeString(spec, "key: " + whole.line() + "\nhash: " + digest.fingerprintText() + "\n");
-    Ran made = run("ssh-keygen", "-k", "-z", "9", "-f", theirs.toString(), spec.toString());
+    PublicKey old = key("ed25519:256");
+    Files.writeString(
+        spec,
+        "key: "
+            + whole.line()
+            + "\nhash: "
+            + digest.fingerprintText()
+            + "\nsha1: "
+            + old.line()
+            + "\nserial: 7\nserial: 100-9000\nserial: 9002\nserial: 9005\nserial: 4000000000000"
+            + "\nid: the old quay\nid: another\n");
+    Ran made =
+        run(
+            "ssh-keygen",
+            "-k",
+            "-z",
+            "9",
+            "-s",
+            file("ecdsa:521") + ".pub",
+            "-f",
+            theirs.toString(),
+            spec.toString());
     assertThat(made.status()).as(made.output()).isZero();
-    RevocationList read = RevocationList.read(Files.readAllBytes(theirs));
-    assertThat(read.number()).isEqualTo(9);
-    assertThat(read.keys()).containsExactly(whole);
-    assertThat(read.digests()).containsExactly(digest.fingerprint());
+    byte[] bytes = Files.readAllBytes(theirs);
+    RevocationReading read = RevocationReading.read(bytes);
+    assertThat(read.list().number()).isEqualTo(9);
+    assertThat(read.list().keys()).containsExactly(whole);
+    assertThat(read.list().digests()).containsExactly(digest.fingerprint());
+    assertThat(read.sha1()).containsExactly(Fingerprint.sha1(old.blob()));
+    Ran sha1 = run("ssh-keygen", "-l", "-E", "sha1", "-f", file("ed25519:256") + ".pub");
+    assertThat(sha1.output()).contains(Fingerprint.sha1(old.blob()));
+    assertThat(read.certificates())
+        .containsExactly(
+            new RevocationReading.RevokedCertificates(
+                Optional.of(key("ecdsa:521")), BigInteger.valueOf(8905), 2));
+    assertThat(read.passedOver()).isEmpty();
+
+    // a key of a type that is unknown here does not make the others useless
+    byte[] strange = new WireOut().string("ssh-dss").string("x").toBytes();
+    byte[] section = new WireOut().string(strange).string(key("ecdsa:256").blob()).toBytes();
+    byte[] more =
+        new WireOut()
+            .raw(bytes)
+            .raw(new byte[] {2})
+            .string(section)
+            .raw(new byte[] {9})
+            .string("?")
+            .toBytes();
+    RevocationReading second = RevocationReading.read(more);
+    assertThat(second.list().keys()).containsExactlyInAnyOrder(whole, key("ecdsa:256"));
+    assertThat(second.list().digests())
+        .containsExactlyInAnyOrder(digest.fingerprint(), Fingerprint.of(strange));
+    assertThat(second.passedOver()).hasSize(2).anyMatch(note -> note.contains("DSA"));
+  }
+
+  /** Signatures of certificates, by every type of authority; one bit changed, none holds. */
+  @Test
+  void signaturesOfCertificatesAreChecked() throws Exception {
+    Path user = directory.resolve("signed");
+    for (String authority : List.of("rsa:2048", "ecdsa:256", "ecdsa:521", "ed25519:256")) {
+      Files.writeString(Path.of(user + ".pub"), key("ed25519:256").line("signed") + "\n");
+      Ran made =
+          run(
+              "ssh-keygen",
+              "-q",
+              "-s",
+              file(authority).toString(),
+              "-I",
+              "quay",
+              "-n",
+              "boats",
+              "-z",
+              "7",
+              user + ".pub");
+      assertThat(made.status()).as(made.output()).isZero();
+      String line = Files.readString(Path.of(user + "-cert.pub"));
+      KeyCertificate certificate = certificate(line);
+      assertThat(certificate.signed().fault()).isEmpty();
+      assertThat(certificate.signed().authority()).isEqualTo(key(authority));
+      byte[] blob = Base64.getDecoder().decode(line.split(" ")[1]);
+      int principal = new String(blob, StandardCharsets.ISO_8859_1).indexOf("boats");
+      blob[principal] ^= 1;
+      String[] parts = line.split(" ");
+      parts[1] = Base64.getEncoder().encodeToString(blob);
+      assertThat(certificate(String.join(" ", parts)).signed().fault()).isPresent();
+    }
+  }
+
+  private static KeyCertificate certificate(String line) {
+    Outcome outcome = Intake.read(line.getBytes(StandardCharsets.UTF_8)).get(0).outcome();
+    assertThat(outcome).isInstanceOf(Outcome.Certificate.class);
+    return ((Outcome.Certificate) outcome).certificate();
   }
 
   @Test
@@ -337,7 +427,7 @@ class OpenSshFormsTest {
       assertThat(certificate.validBefore()).contains(Instant.parse("2027-01-01T12:00:00Z"));
       assertThat(certificate.criticalOptions()).containsExactly("force-command=/bin/true");
       assertThat(certificate.extensions()).contains("permit-user-rc").doesNotContain("permit-pty");
-      assertThat(certificate.authority()).isEqualTo(key("authority"));
+      assertThat(certificate.signed().authority()).isEqualTo(key("authority"));
       assertThat(certificate.host()).isFalse();
     }
   }

@@ -4,7 +4,9 @@ import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.PushbackInputStream;
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
@@ -43,6 +45,8 @@ public final class Intake {
   private static final int MAX_JSON = Lines.MAX_LINE;
   private static final int MAX_JOINED_LINES = 64;
   private static final Pattern ARMOUR = Pattern.compile("-{4,5} ?BEGIN ([A-Z0-9 ]{1,60}?) ?-{4,5}");
+
+  private static final byte[] REVOCATION_LIST = "SSHKRL\n\0".getBytes(StandardCharsets.US_ASCII);
 
   private final Lines lines;
   private final Consumer<Item> sink;
@@ -122,11 +126,25 @@ public final class Intake {
     return version >= 3 && version <= 6;
   }
 
+  private static boolean startsWith(byte[] bytes, byte[] beginning) {
+    return bytes.length >= beginning.length
+        && Arrays.equals(bytes, 0, beginning.length, beginning, 0, beginning.length);
+  }
+
   private static Item binary(byte[] whole) {
     Set<Correction> none = Set.of();
     Optional<Refusal> refusal = PrivateKeyText.refuse(whole);
     if (refusal.isEmpty() && isOpenPgp(whole)) {
       refusal = Optional.of(OtherTypes.openPgp());
+    }
+    if (refusal.isEmpty() && startsWith(whole, REVOCATION_LIST)) {
+      refusal =
+          Optional.of(
+              new Refusal(
+                  Reason.OTHER_FORM,
+                  "This is a list of revoked keys (PROTOCOL.krl), not a key to register.",
+                  "Load it as a list of compromised keys.",
+                  0));
     }
     if (refusal.isPresent()) {
       return new Item(1, 1, 1, Optional.empty(), new Outcome.Refused(refusal.get()), none);

@@ -11,7 +11,6 @@ import java.util.regex.Pattern;
 import tolvin.core.authorized.KeyOptions;
 import tolvin.core.form.DerKeys;
 import tolvin.core.form.Form;
-import tolvin.core.form.KeyCertificate;
 import tolvin.core.key.Base64Text;
 import tolvin.core.key.FingerprintText;
 import tolvin.core.key.KeyNumbers;
@@ -26,6 +25,7 @@ import tolvin.core.key.Reading;
 import tolvin.core.key.Refusal;
 import tolvin.core.key.Refusal.Reason;
 import tolvin.core.key.RefusedException;
+import tolvin.core.proof.KeyCertificate;
 
 /** Reads one logical line: a key line with or without options, a certificate, a bare body. */
 final class LineReader {
@@ -33,6 +33,18 @@ final class LineReader {
       Pattern.compile("(?:^|\\s)([a-z0-9@.-]+ AAAA[A-Za-z0-9+/=]+)(?=\\s|$)");
   private static final int RAW_POINT = 32;
   private static final int BARE_POINT = 43; // characters of 32 bytes without padding
+
+  /** What begins a line of known_hosts for sure: a hashed name, a port (sshd(8)). */
+  private static final Pattern HOST_LINE =
+      Pattern.compile(
+          "\\|1\\|[A-Za-z0-9+/]{27}=\\|[A-Za-z0-9+/]{27}=|\\[[^\\],\"]+\\]:\\d{1,5}(,\\S+)?");
+
+  private static final Refusal HOST_KEY =
+      new Refusal(
+          Reason.OTHER_FORM,
+          "This is a line of known_hosts: the key is a server's host key, not a key to register.",
+          "Confirm it at its destination, or ask for the key of the account that signs in.",
+          0);
   private static final byte SEQUENCE = 0x30; // with it every DER form starts
 
   private LineReader() {}
@@ -153,6 +165,9 @@ final class LineReader {
 
   /** A line whose key stands behind something: options, or what only looks like them. */
   private static Optional<Read> withOptions(String line) {
+    if (line.startsWith("@cert-authority ") || line.startsWith("@revoked ")) {
+      return Optional.of(Read.refused(HOST_KEY)); // the markers of known_hosts
+    }
     int end = KeyOptions.endOf(line, 0);
     String rest = line.substring(end).strip();
     if (rest.isEmpty()) {
@@ -165,6 +180,9 @@ final class LineReader {
       return OtherTypes.of(rest).map(Read::refused);
     }
     String before = line.substring(0, end);
+    if (HOST_LINE.matcher(before).matches()) {
+      return Optional.of(Read.refused(HOST_KEY));
+    }
     reading = respelled.<Reading>map(Respelled::key).orElse(reading);
     if (!(reading instanceof Reading.Key key)) {
       Refusal inner = ((Reading.Refused) reading).refusal();

@@ -3,9 +3,9 @@ package tolvin.core.intake;
 import java.util.List;
 import java.util.Locale;
 import tolvin.core.authorized.KeyOptions;
-import tolvin.core.form.KeyCertificate;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal;
+import tolvin.core.proof.KeyCertificate;
 
 /** What one piece of an intake turned out to be. */
 public sealed interface Outcome {

@@ -63,6 +63,14 @@ public record Fingerprint(String value) implements Comparable<Fingerprint> {
     return "MD5:" + HexFormat.ofDelimiter(":").formatHex(digest("MD5").digest(blob));
   }
 
+  /**
+   * The SHA-1 notation of the same blob, which old revocation lists use: {@code SHA1:} and base64.
+   */
+  public static String sha1(byte[] blob) {
+    return "SHA1:"
+        + Base64.getEncoder().withoutPadding().encodeToString(digest("SHA-1").digest(blob));
+  }
+
   /** The first characters behind the prefix, for lists where the whole does not fit. */
   public String brief() {
     return value.substring(0, PREFIX.length() + 12) + "…";

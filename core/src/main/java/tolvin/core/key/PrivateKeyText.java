@@ -2,6 +2,7 @@ package tolvin.core.key;
 
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.Base64;
@@ -86,6 +87,9 @@ public final class PrivateKeyText {
   public static Optional<String> recognise(byte[] bytes) {
     if (startsWith(bytes, OPENSSH_MAGIC)) {
       return Optional.of("OpenSSH, binary");
+    }
+    if (isWire(bytes)) {
+      return Optional.of("Dropbear");
     }
     Optional<String> der = der(bytes);
     if (der.isPresent()) {
@@ -268,6 +272,39 @@ public final class PrivateKeyText {
 
   private static boolean isInBody(char c) {
     return isDigit(c) || c == '\r' || c == '\n';
+  }
+
+  /**
+   * Whether it is a key in the wire format (RFC 4251 section 5) with more fields than its public
+   * ones, as Dropbear keeps private keys.
+   */
+  private static boolean isWire(byte[] bytes) {
+    int word = field(bytes, 0);
+    if (word < 0 || word > 32) {
+      return false;
+    }
+    String type = new String(bytes, 4, word - 4, StandardCharsets.ISO_8859_1);
+    if (type.equals("ssh-ed25519")) {
+      return field(bytes, word) == word + 4 + 64;
+    }
+    boolean isDsa = type.equals("ssh-dss");
+    if (!isDsa && !type.equals("ssh-rsa") && !type.startsWith("ecdsa-sha2-nistp")) {
+      return false;
+    }
+    int at = word;
+    for (int i = isDsa ? -2 : 0; i < 2 && at >= 0; i++) {
+      at = field(bytes, at);
+    }
+    return at >= 0 && field(bytes, at) > at + 4;
+  }
+
+  /** The end of a field that begins at an offset; -1 if there is none. */
+  private static int field(byte[] bytes, int at) {
+    if (at < 0 || at + 4 > bytes.length) {
+      return -1;
+    }
+    int length = ByteBuffer.wrap(bytes, at, 4).getInt();
+    return length < 0 || length > bytes.length - at - 4 ? -1 : at + 4 + length;
   }
 
   private static Optional<String> der(byte[] bytes) {

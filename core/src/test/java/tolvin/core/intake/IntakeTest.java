@@ -334,6 +334,12 @@ class IntakeTest {
             new Refused("prose", "Here is my key:", Reason.NO_KEY),
             new Refused("a fingerprint", ED.fingerprintText(), Reason.NO_KEY),
             new Refused("an MD5 fingerprint", ED.md5(), Reason.NO_KEY),
+            new Refused(
+                "known_hosts, hashed",
+                "|1|kjVDqBvm0gYmLuQtZ0yZkWjAwTk=|vJ4ChtmHRGjvBnMnqpeqpc2Oeio= " + LINE,
+                Reason.OTHER_FORM),
+            new Refused("known_hosts, port", "[sftp.example]:2222 " + LINE, Reason.OTHER_FORM),
+            new Refused("known_hosts, marker", "@revoked * " + LINE, Reason.OTHER_FORM),
             new Refused("unknown option", "sources=\"a\" " + LINE, Reason.BAD_OPTION),
             new Refused("option twice", "from=\"a\",from=\"b\" " + LINE, Reason.BAD_OPTION),
             new Refused("no such date", "expiry-time=\"20260230\" " + LINE, Reason.BAD_OPTION),

@@ -25,12 +25,12 @@ import tolvin.api.intake.ReadKeyView;
 import tolvin.api.intake.RefusalView;
 import tolvin.core.estate.Custody;
 import tolvin.core.form.Form;
-import tolvin.core.form.KeyCertificate;
 import tolvin.core.intake.Correction;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
 import tolvin.core.key.Refusal;
+import tolvin.core.proof.KeyCertificate;
 import tolvin.core.rulebook.Rulebook;
 import tolvin.core.rulebook.Verdict;
 import tolvin.core.word.Words;
@@ -309,6 +309,8 @@ public class Intakes {
     return new CertificateView(
         c.typeWord(),
         c.key().fingerprintText(),
+        c.key().md5(),
+        c.key().bits(),
         c.serial().toString(),
         c.host() ? "host" : "user",
         c.keyId(),
@@ -317,7 +319,8 @@ public class Intakes {
         c.validBefore().orElse(null),
         c.criticalOptions(),
         c.extensions(),
-        c.authority().fingerprintText(),
-        c.signatureAlgorithm());
+        c.signed().authority().fingerprintText(),
+        c.signed().algorithm(),
+        c.signed().fault().orElse(null));
   }
 }

@@ -8,6 +8,7 @@ import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.MediaType;
+import java.util.List;
 import java.util.UUID;
 import tolvin.api.Page;
 import tolvin.api.key.CompromisedListView;
@@ -31,7 +32,7 @@ public class CompromisedResource {
   public Page<CompromisedListView> listCompromisedLists() {
     return new Page<>(
         compromised.lists().stream()
-            .map(l -> new CompromisedListView(l.id, l.name, l.entries, l.loadedAt, null))
+            .map(l -> new CompromisedListView(l.id, l.name, l.entries, l.loadedAt, null, List.of()))
             .toList(),
         null);
   }
@@ -43,7 +44,8 @@ public class CompromisedResource {
   public CompromisedListView addCompromisedList(@QueryParam("name") String name, byte[] content) {
     Compromised.Loaded loaded = compromised.load(name, content == null ? new byte[0] : content);
     CompromisedRow l = loaded.row();
-    return new CompromisedListView(l.id, l.name, l.entries, l.loadedAt, loaded.known());
+    return new CompromisedListView(
+        l.id, l.name, l.entries, l.loadedAt, loaded.known(), loaded.notes());
   }
 
   /** Takes a list out of force; what it alone said against keys is forgotten. */

@@ -9,9 +9,12 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Stream;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.PublicKey;
 import tolvin.core.weak.RsaCheck;
@@ -76,10 +79,16 @@ public class Weaknesses {
         key -> {
           digests.add(key.fingerprintText());
           digests.add(key.md5());
+          digests.add(Fingerprint.sha1(key.blob()));
         });
     Map<String, String> listed = compromised.named(digests);
     for (PublicKey key : fresh) {
-      String list = listed.getOrDefault(key.fingerprintText(), listed.get(key.md5()));
+      String list =
+          Stream.of(key.fingerprintText(), key.md5(), Fingerprint.sha1(key.blob()))
+              .map(listed::get)
+              .filter(Objects::nonNull)
+              .findFirst()
+              .orElse(null);
       if (list != null) {
         add(found, key, new Weakness(Weakness.Kind.COMPROMISED, list));
       }

@@ -149,6 +149,18 @@ public class KeyStore extends RowStore<KeyRow> {
     return list("r.endedAt is null", Map.of());
   }
 
+  /**
+   * Live keys in the order of their ids.
+   *
+   * @param after behind which id; null for from the first
+   */
+  public List<KeyRow> liveAfter(UUID after, int most) {
+    String condition = "r.endedAt is null" + (after == null ? "" : " and r.id > :after");
+    return query(condition, after == null ? Map.of() : Map.of("after", after), "r.id")
+        .setMaxResults(most)
+        .getResultList();
+  }
+
   /** All keys that are out of use. */
   public List<KeyRow> allEnded() {
     return list("r.endedAt is not null", Map.of());

@@ -1,9 +1,10 @@
-package tolvin.core.form;
+package tolvin.core.proof;
 
 import java.math.BigInteger;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import tolvin.core.key.KeyType;
@@ -16,8 +17,8 @@ import tolvin.core.key.Wire;
 import tolvin.core.key.WireOut;
 
 /**
- * An OpenSSH certificate (PROTOCOL.certkeys): what it says, shown whole. Its signature is not
- * checked here, and it is never registered as a key.
+ * An OpenSSH certificate (PROTOCOL.certkeys): what it says, shown whole, and whether its signature
+ * holds. It is never registered as a key.
  *
  * @param typeWord its type word
  * @param key the key that it was made for
@@ -29,8 +30,7 @@ import tolvin.core.key.WireOut;
  * @param validBefore the first moment after validity, absent if for ever
  * @param criticalOptions options that a server must understand, {@code name=value}
  * @param extensions options that a server may ignore
- * @param authority the key of the authority that signed it
- * @param signatureAlgorithm how it was signed
+ * @param signed who signed it, and whether the signature holds
  */
 public record KeyCertificate(
     String typeWord,
@@ -43,8 +43,17 @@ public record KeyCertificate(
     Optional<Instant> validBefore,
     List<String> criticalOptions,
     List<String> extensions,
-    PublicKey authority,
-    String signatureAlgorithm) {
+    Signed signed) {
+
+  /**
+   * Who signed a certificate.
+   *
+   * @param authority the key of the authority that it names
+   * @param algorithm how it was signed
+   * @param fault why the signature does not hold; empty if it does
+   */
+  public record Signed(PublicKey authority, String algorithm, Optional<String> fault) {}
+
   private static final String SUFFIX = "-cert-v01@openssh.com";
   private static final int MAX_PRINCIPALS = 256;
 
@@ -98,8 +107,9 @@ public record KeyCertificate(
     List<String> extensions = options(wire.string("extensions"));
     wire.string("reserved field");
     PublicKey authority = PublicBlob.read(wire.string("authority's key"));
-    Wire signature = new Wire(wire.string("signature"));
-    String algorithm = text(signature.string("signature's algorithm"));
+    byte[] said = Arrays.copyOf(blob, wire.at());
+    byte[] signature = wire.string("signature");
+    String algorithm = text(new Wire(signature).string("signature's algorithm"));
     wire.end();
     return new KeyCertificate(
         word,
@@ -112,8 +122,16 @@ public record KeyCertificate(
         before == -1 ? Optional.empty() : moment(before),
         critical,
         extensions,
-        authority,
-        algorithm);
+        new Signed(authority, algorithm, fault(authority, said, signature)));
+  }
+
+  private static Optional<String> fault(PublicKey authority, byte[] said, byte[] signature) {
+    try {
+      SignatureCheck.check(authority, said, signature);
+      return Optional.empty();
+    } catch (RefusedException refused) {
+      return Optional.of(refused.refusal().sentence());
+    }
   }
 
   /** Seconds since 1970; what lies beyond the year 9999 is shown as its last second. */
