@@ -87,7 +87,16 @@ const placeable = (key: Of<"OwnKeyView">) =>
 const wanted = ref<string>();
 const passphrase = ref("");
 const again = ref("");
-const form = ref("openssh");
+const form = ref<Of<"PrivateForm">>("openssh");
+const forms = ref<Of<"PrivateFormView">[]>([]);
+const chosen = computed(() => forms.value.find((one) => one.form === form.value));
+const ask = (key: string) =>
+  attempt(async () => {
+    const params = { path: { id: key } };
+    forms.value = await take(api.GET("/api/v1/made-keys/{id}/forms", { params }));
+    form.value = "openssh";
+    wanted.value = key;
+  });
 const download = () =>
   attempt(async () => {
     const data = await take(
@@ -216,7 +225,7 @@ const download = () =>
           {{ key.identity === own.identity ? key.comment || "my key" : key.identity }}
           <span class="quiet">{{ key.type }}</span>
         </h2>
-        <Button v-if="key.downloadable" @click="wanted = key.id">Take the private key</Button>
+        <Button v-if="key.downloadable" @click="ask(key.id)">Take the private key</Button>
       </div>
       <dl class="facts">
         <dt>Fingerprint</dt>
@@ -285,9 +294,14 @@ const download = () =>
         />
         <label :for="`form-${key.id}`">Form</label>
         <select :id="`form-${key.id}`" v-model="form" class="plain-input">
-          <option value="openssh">OpenSSH</option>
-          <option value="pkcs8">PKCS#8</option>
+          <option v-for="one in forms" :key="one.form" :value="one.form">{{ one.title }}</option>
         </select>
+        <p v-if="chosen" class="quiet">
+          Read by {{ chosen.readBy.join("; ") }}.
+          <span v-for="other in chosen.converted" :key="other">
+            To be converted for {{ other }}.
+          </span>
+        </p>
         <Button
           type="primary"
           html-type="submit"

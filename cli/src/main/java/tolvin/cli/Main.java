@@ -19,6 +19,8 @@ import tolvin.core.estate.Management;
 import tolvin.core.estate.Purpose;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.estate.TakesEffect;
+import tolvin.core.give.ClientProgram;
+import tolvin.core.pair.PrivateForm;
 import tolvin.core.people.TokenScope;
 import tolvin.core.people.UserRole;
 import tolvin.core.port.TrialPort;
@@ -98,7 +100,9 @@ public final class Main {
           Severity.class,
           UserRole.class,
           TokenScope.class,
-          TrialPort.Way.class);
+          TrialPort.Way.class,
+          PrivateForm.class,
+          ClientProgram.class);
 
   private Main() {}
 

@@ -265,8 +265,11 @@ class ProofsAndTrialsTest {
   void aPrivateHalfLeavesTheCofferOnceToItsOwnerAndIsNowhereElse() throws Exception {
     Person isla = person();
     Person tormod = person();
-    for (KeyChoice choice : List.of(KeyChoice.ED25519, KeyChoice.ECDSA_P384, KeyChoice.RSA_3072)) {
-      String form = choice == KeyChoice.RSA_3072 ? "pkcs8" : "openssh";
+    Map<KeyChoice, String> forms =
+        Map.of(
+            KeyChoice.ED25519, "openssh", KeyChoice.ECDSA_P384, "pem", KeyChoice.RSA_3072, "pkcs8");
+    for (KeyChoice choice : forms.keySet()) {
+      String form = forms.get(choice);
       var made =
           api()
               .body(Map.of("identityId", isla.identity(), "choice", choice.word()))
@@ -277,6 +280,18 @@ class ProofsAndTrialsTest {
               .extract();
       String download = "/api/v1/made-keys/" + made.path("id") + "/download";
       Map<String, String> request = Map.of("passphrase", PASSPHRASE, "form", form);
+      List<Map<String, Object>> readers =
+          given()
+              .spec(isla.session())
+              .get("/api/v1/made-keys/" + made.path("id") + "/forms")
+              .then()
+              .statusCode(200)
+              .extract()
+              .path("$");
+      assertThat(readers)
+          .filteredOn(r -> r.get("form").equals(form))
+          .singleElement()
+          .satisfies(r -> assertThat((List<?>) r.get("readBy")).isNotEmpty());
       api().body(request).post(download).then().statusCode(403);
       tormod.calls().body(request).post(download).then().statusCode(403);
       isla.calls().body(request).post(download).then().statusCode(403); // a token is not enough

@@ -9,13 +9,14 @@ import java.nio.CharBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.security.NoSuchAlgorithmException;
-import java.security.PrivateKey;
 import java.security.SecureRandom;
 import java.util.Arrays;
 import java.util.Map;
 import java.util.Optional;
+import org.bouncycastle.asn1.ASN1Encodable;
 import org.bouncycastle.asn1.ASN1Integer;
 import org.bouncycastle.asn1.ASN1Sequence;
+import org.bouncycastle.asn1.DERBitString;
 import org.bouncycastle.asn1.DERNull;
 import org.bouncycastle.asn1.misc.MiscObjectIdentifiers;
 import org.bouncycastle.asn1.misc.ScryptParams;
@@ -44,22 +45,26 @@ import org.bouncycastle.openssl.PEMEncryptedKeyPair;
 import org.bouncycastle.openssl.PEMKeyPair;
 import org.bouncycastle.openssl.PEMParser;
 import org.bouncycastle.openssl.PKCS8Generator;
+import org.bouncycastle.openssl.jcajce.JcaMiscPEMGenerator;
 import org.bouncycastle.openssl.jcajce.JcaPEMWriter;
-import org.bouncycastle.openssl.jcajce.JcaPKCS8Generator;
 import org.bouncycastle.openssl.jcajce.JceOpenSSLPKCS8DecryptorProviderBuilder;
 import org.bouncycastle.openssl.jcajce.JceOpenSSLPKCS8EncryptorBuilder;
 import org.bouncycastle.openssl.jcajce.JcePEMDecryptorProviderBuilder;
+import org.bouncycastle.openssl.jcajce.JcePEMEncryptorBuilder;
 import org.bouncycastle.operator.OperatorCreationException;
+import org.bouncycastle.operator.OutputEncryptor;
 import org.bouncycastle.pkcs.PKCS8EncryptedPrivateKeyInfo;
 import org.bouncycastle.pkcs.PKCSException;
 import org.bouncycastle.pkcs.jcajce.JcePKCSPBEInputDecryptorProviderBuilder;
 import tolvin.core.form.DerKeys;
 import tolvin.core.intake.ForeignFile;
+import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal.Reason;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.PrivateForm;
 import tolvin.core.pair.SecretPair;
 
 /**
@@ -174,29 +179,77 @@ public final class PrivateFiles {
   }
 
   /**
-   * Writes a pair as encrypted PKCS#8 in PEM: PBES2 with PBKDF2 over HMAC-SHA-256 and AES-256 (RFC
-   * 8018), 210,000 rounds.
+   * Writes a pair in a form. PKCS#8 is encrypted by PBES2 with PBKDF2 over HMAC-SHA-256, 210,000
+   * rounds, and AES-256 (RFC 8018); traditional PEM by AES-256 with the one round of MD5 that the
+   * form has, so that a short passphrase protects little there.
    *
-   * @param passphrase not empty; the caller overwrites it
+   * @param comment kept in OpenSSH's form only
+   * @param form one that fits the key's type
+   * @param passphrase empty for a file without one; the caller overwrites it
+   * @return secret: the caller overwrites it
    */
-  public static byte[] pkcs8(SecretPair pair, char[] passphrase, SecureRandom random) {
+  public static byte[] write(
+      SecretPair pair, String comment, PrivateForm form, char[] passphrase, SecureRandom random) {
+    boolean isOpen = passphrase.length == 0;
+    if (form == PrivateForm.OPENSSH) {
+      return isOpen
+          ? OpenSshFile.write(pair, comment, random)
+          : openSsh(pair, comment, passphrase, random);
+    }
     CharArrayWriter text = new CharArrayWriter();
     try (JcaPEMWriter writer = new JcaPEMWriter(text)) {
-      PrivateKey privateKey = pair.privateKey();
-      writer.writeObject(
-          new JcaPKCS8Generator(
-              privateKey,
-              new JceOpenSSLPKCS8EncryptorBuilder(NISTObjectIdentifiers.id_aes256_CBC)
-                  .setProvider(PROVIDER)
-                  .setPRF(PKCS8Generator.PRF_HMACSHA256)
-                  .setIterationCount(210_000)
-                  .setRandom(random)
-                  .setPassword(passphrase)
-                  .build()));
+      PrivateKeyInfo info = info(pair, form);
+      if (form == PrivateForm.PKCS8) {
+        writer.writeObject(new PKCS8Generator(info, isOpen ? null : encryptor(passphrase, random)));
+      } else {
+        writer.writeObject(
+            isOpen
+                ? new JcaMiscPEMGenerator(info)
+                : new JcaMiscPEMGenerator(
+                    info,
+                    new JcePEMEncryptorBuilder("AES-256-CBC")
+                        .setProvider(PROVIDER)
+                        .setSecureRandom(random)
+                        .build(passphrase)));
+      }
     } catch (IOException | OperatorCreationException e) {
-      throw new IllegalStateException("PKCS#8 could not be written", e);
+      throw new IllegalStateException("a private file could not be written", e);
     }
-    return text.toString().getBytes(StandardCharsets.US_ASCII);
+    char[] written = text.toCharArray();
+    byte[] file = bytes(written);
+    Arrays.fill(written, '\0');
+    return file;
+  }
+
+  /**
+   * The pair in PKCS#8. Of a curve, its point stands behind the number (RFC 5915 section 3), which
+   * the Java platform leaves out; the curve's name stands inside as well where nothing is around.
+   */
+  private static PrivateKeyInfo info(SecretPair pair, PrivateForm form) throws IOException {
+    PrivateKeyInfo info = PrivateKeyInfo.getInstance(pair.pkcs8());
+    if (!(pair.key().numbers() instanceof KeyNumbers.Point point)) {
+      return info;
+    }
+    BigInteger number = ECPrivateKey.getInstance(info.parsePrivateKey()).getKey();
+    DERBitString open = new DERBitString(point.point());
+    int bits = pair.key().bits();
+    ASN1Encodable curve = info.getPrivateKeyAlgorithm().getParameters();
+    return new PrivateKeyInfo(
+        info.getPrivateKeyAlgorithm(),
+        form == PrivateForm.PEM
+            ? new ECPrivateKey(bits, number, open, curve)
+            : new ECPrivateKey(bits, number, open, null));
+  }
+
+  private static OutputEncryptor encryptor(char[] passphrase, SecureRandom random)
+      throws OperatorCreationException {
+    return new JceOpenSSLPKCS8EncryptorBuilder(NISTObjectIdentifiers.id_aes256_CBC)
+        .setProvider(PROVIDER)
+        .setPRF(PKCS8Generator.PRF_HMACSHA256)
+        .setIterationCount(210_000)
+        .setRandom(random)
+        .setPassword(passphrase)
+        .build();
   }
 
   private static Object parse(byte[] file) throws RefusedException {

@@ -2,13 +2,18 @@ package tolvin.connectors.ssh;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.security.SecureRandom;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
-import tolvin.core.key.PrivateFileHead;
+import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
+import tolvin.core.pair.PrivateForm;
+import tolvin.core.pair.PublicPart;
+import tolvin.core.pair.PublicPart.Piece;
+import tolvin.core.pair.SecretPair;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Moment;
@@ -29,9 +34,10 @@ import tolvin.core.port.SeatPort;
  * </pre>
  *
  * At every moment PATH is a whole private file: the new one is written beside, the old one gets its
- * second name, and one rename changes them over. PATH.pub is taken away before that rename and
- * written after it, since OpenSSH offers what it says even when it does not fit. Owner and mode
- * stay as they were; where nothing was, only the owner may read.
+ * second name, and one rename changes them over. The new one has the form that the old one has:
+ * OpenSSH's, PKCS#8 or traditional PEM. PATH.pub is taken away before that rename and written after
+ * it, since OpenSSH offers what it says even when it does not fit. Owner and mode stay as they
+ * were; where nothing was, only the owner may read.
  */
 public final class SeatFiles implements SeatPort {
   private static final int PRIVATE = 0600;
@@ -40,6 +46,8 @@ public final class SeatFiles implements SeatPort {
   private static final String BEFORE = ".before";
   private static final String BESIDE = RemoteFiles.BESIDE;
   private static final String PUB = ".pub";
+
+  private static final SecureRandom RANDOM = new SecureRandom();
 
   private final SshConnections connections;
 
@@ -71,7 +79,14 @@ public final class SeatFiles implements SeatPort {
               WholeFile seat = new WholeFile(files, path);
               Optional<Attributes> former = closed(seat.look(), path, file.login());
               int mode = former.map(RemoteFiles::mode).orElse(PRIVATE);
-              seat.prepare(privateFile, mode, former, lease);
+              byte[] wanted = likeTheOneThere(files, path, privateFile);
+              try {
+                seat.prepare(wanted, mode, former, lease);
+              } finally {
+                if (wanted != privateFile) {
+                  Arrays.fill(wanted, (byte) 0);
+                }
+              }
               if (former.isPresent()) {
                 try {
                   keepBeside(files, path, now);
@@ -232,30 +247,59 @@ public final class SeatFiles implements SeatPort {
 
   private static Holding holding(RemoteFiles files, String path) throws PortException, IOException {
     return new Holding(
-        publicHalf(files, path).map(PublicKey::fingerprint),
-        publicHalf(files, path + BEFORE).map(PublicKey::fingerprint));
+        publicPart(files, path).map(part -> part.key().fingerprint()),
+        publicPart(files, path + BEFORE).map(part -> part.key().fingerprint()));
   }
 
-  /** The public key at the head of a private file; nothing behind it is read. */
-  private static Optional<PublicKey> publicHalf(RemoteFiles files, String path)
+  /** The public key in a private file; no private byte is read. */
+  private static Optional<PublicPart> publicPart(RemoteFiles files, String path)
       throws PortException, IOException {
-    Optional<byte[]> start = files.read(path, 0, PrivateFileHead.FIRST_READ);
-    if (start.isEmpty()) {
-      return Optional.empty();
-    }
+    PublicPart part = new PublicPart();
     try {
-      int length = PrivateFileHead.lengthOfPublicPart(start.get());
-      byte[] head = Arrays.copyOf(start.get(), Math.min(length, start.get().length));
-      if (length > head.length) {
-        byte[] rest = files.read(path, head.length, length - head.length).orElse(new byte[0]);
-        int read = head.length;
-        head = Arrays.copyOf(head, read + rest.length);
-        System.arraycopy(rest, 0, head, read, rest.length);
+      for (Optional<Piece> piece = part.wanted(); piece.isPresent(); piece = part.wanted()) {
+        Optional<byte[]> bytes = files.read(path, piece.get().from(), piece.get().length());
+        if (bytes.isEmpty()) {
+          return Optional.empty();
+        }
+        part.give(bytes.get());
       }
-      return Optional.of(PrivateFileHead.publicKey(head));
+      return Optional.of(part);
     } catch (RefusedException e) {
       throw new PortException(
           Kind.UNEXPECTED, path + ": " + e.refusal().sentence(), e.refusal().remedy());
+    }
+  }
+
+  /**
+   * The private file in the form that the one there has, since its client reads that one.
+   *
+   * @param file in OpenSSH's form
+   * @return the same where that is its form; otherwise the caller overwrites it
+   */
+  private static byte[] likeTheOneThere(RemoteFiles files, String path, byte[] file)
+      throws PortException, IOException {
+    PrivateForm form = publicPart(files, path).map(PublicPart::form).orElse(PrivateForm.OPENSSH);
+    if (form == PrivateForm.OPENSSH) {
+      return file;
+    }
+    try (SecretPair pair =
+        PrivateFiles.open(file, () -> new char[0])
+            .pair()
+            .orElseThrow(() -> new IllegalArgumentException("a file without a pair"))) {
+      if (!form.fits(pair.key().type())) {
+        throw new PortException(
+            Kind.NOT_ALLOWED,
+            path
+                + " holds its key in "
+                + form.title()
+                + ", which has no word for "
+                + pair.key().type().label()
+                + ".",
+            "Choose a new key of type RSA or ECDSA, or have the client read OpenSSH's form.");
+      }
+      return PrivateFiles.write(pair, "", form, new char[0], RANDOM);
+    } catch (RefusedException e) {
+      throw new IllegalArgumentException("not a private file in OpenSSH's form", e);
     }
   }
 }

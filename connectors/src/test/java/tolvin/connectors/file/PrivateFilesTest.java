@@ -23,6 +23,8 @@ import tolvin.core.key.RefusedException;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.PrivateForm;
+import tolvin.core.pair.PublicPart;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.proof.SignatureCheck;
 import tolvin.core.proof.SshSignature;
@@ -80,7 +82,8 @@ class PrivateFilesTest {
       assertThat(pair.key().bits()).isEqualTo(choice.bits());
       byte[] plain = OpenSshFile.write(pair, "comment", RANDOM);
       byte[] sealed = PrivateFiles.openSsh(pair, "comment", PASSPHRASE.toCharArray(), RANDOM);
-      byte[] pkcs8 = PrivateFiles.pkcs8(pair, PASSPHRASE.toCharArray(), RANDOM);
+      byte[] pkcs8 =
+          PrivateFiles.write(pair, "", PrivateForm.PKCS8, PASSPHRASE.toCharArray(), RANDOM);
       for (byte[] file : List.of(plain, sealed, pkcs8)) {
         assertThat(PrivateFiles.isEncrypted(file)).isEqualTo(file != plain);
         SecretPair again = PrivateFiles.open(file, PASSPHRASE::toCharArray).pair().orElseThrow();
@@ -94,6 +97,88 @@ class PrivateFilesTest {
         assertThat(theirKey(closed("pkcs8", pkcs8), PASSPHRASE)).isEqualTo(pair.key());
       }
     }
+  }
+
+  /** From files of ours and of OpenSSL's; and what was read of them holds no private number. */
+  @ParameterizedTest
+  @EnumSource(KeyChoice.class)
+  void thePublicKeyOfAFileIsFoundWithoutReadingAPrivateByte(KeyChoice choice) throws Exception {
+    SecretPair pair = KeyPairMaker.make(choice, RANDOM);
+    for (PrivateForm form : PrivateForm.values()) {
+      if (!form.fits(pair.key().type())) {
+        continue;
+      }
+      byte[] file = PrivateFiles.write(pair, "c", form, new char[0], RANDOM);
+      if (form != PrivateForm.OPENSSH) {
+        Path ours = closed("ours-" + form, file);
+        Path theirs = Path.of(ours + ".theirs");
+        List<String> command =
+            new java.util.ArrayList<>(
+                List.of("openssl", "pkey", "-in", ours + "", "-out", theirs + ""));
+        if (form == PrivateForm.PEM) {
+          command.add("-traditional");
+        }
+        run(command.toArray(String[]::new));
+        file = Files.readAllBytes(theirs);
+        if (choice == KeyChoice.ED25519) { // which OpenSSL writes without its public key
+          byte[] without = file;
+          assertThatThrownBy(() -> found(without))
+              .isInstanceOf(RefusedException.class)
+              .hasMessageContaining("does not say its public key");
+          continue;
+        }
+      }
+      assertThat(found(file).key()).isEqualTo(pair.key());
+      assertThat(found(file).form()).isEqualTo(form);
+      byte[] sealed = PrivateFiles.write(pair, "", form, PASSPHRASE.toCharArray(), RANDOM);
+      if (form != PrivateForm.OPENSSH) {
+        assertThatThrownBy(() -> found(sealed)).hasMessageContaining("passphrase");
+      }
+    }
+  }
+
+  /** What is found when pieces are read; no four bytes in a row of a private number are read. */
+  private static PublicPart found(byte[] file) throws Exception {
+    PublicPart part = new PublicPart();
+    byte[] read = file.clone();
+    for (int i = new String(file, StandardCharsets.ISO_8859_1).indexOf('\n');
+        i < file.length;
+        i++) {
+      read[i] = file[i] == '\n' || file[i] == '-' ? file[i] : (byte) 'A';
+    }
+    for (var piece = part.wanted(); piece.isPresent(); piece = part.wanted()) {
+      int from = (int) Math.min(file.length, piece.get().from());
+      int to = Math.min(file.length, from + piece.get().length());
+      System.arraycopy(file, from, read, from, to - from);
+      part.give(java.util.Arrays.copyOfRange(file, from, to));
+    }
+    byte[] seen = numbers(new String(read, StandardCharsets.ISO_8859_1));
+    try (SecretPair pair = PrivateFiles.open(file, () -> new char[0]).pair().orElseThrow()) {
+      for (byte[] secret : secrets(pair)) {
+        String inside = java.util.HexFormat.of().formatHex(seen);
+        for (int at = 0; at + 4 <= secret.length; at++) {
+          assertThat(inside.indexOf(java.util.HexFormat.of().formatHex(secret, at, at + 4)) % 2)
+              .isNotZero(); // -1, or at half a byte by chance
+        }
+      }
+    }
+    return part;
+  }
+
+  private static byte[] numbers(String armoured) {
+    String digits = armoured.replaceAll("-----[^-]*-----", "").replaceAll("[^A-Za-z0-9+/]", "");
+    return java.util.Base64.getDecoder().decode(digits.substring(0, digits.length() / 4 * 4));
+  }
+
+  private static List<byte[]> secrets(SecretPair pair) {
+    if (pair.key().type() == tolvin.core.key.KeyType.ED25519) {
+      return List.of(pair.secret());
+    }
+    if (pair.privateKey() instanceof java.security.interfaces.ECPrivateKey ec) {
+      return List.of(ec.getS().toByteArray());
+    }
+    var rsa = (java.security.interfaces.RSAPrivateCrtKey) pair.privateKey();
+    return List.of(rsa.getPrivateExponent().toByteArray(), rsa.getPrimeP().toByteArray());
   }
 
   @ParameterizedTest

@@ -29,15 +29,19 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.ValueSource;
+import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.OneLine;
+import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.PrivateForm;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
@@ -493,6 +497,81 @@ class RealServerTest {
     assertThat(seats.clear(where, oldKey, Lease.UNLIMITED).keeps()).isEmpty();
     refused(Kind.NOT_ALLOWED, "does not hold", () -> seats.restore(where, oldKey, Lease.UNLIMITED));
     assertThat(Files.readAllBytes(file)).as("still whole").isEqualTo(secret);
+  }
+
+  /** A seat is supplied in the form that it has, and the client goes on signing in with it. */
+  @ParameterizedTest
+  @EnumSource(PrivateForm.class)
+  void aSeatKeepsItsForm(PrivateForm form) throws Exception {
+    for (KeyChoice choice : List.of(KeyChoice.RSA_3072, KeyChoice.ECDSA_P256)) {
+      Path seat = sshd.home(account).resolve("id_" + choice);
+      SecretPair old = KeyPairMaker.make(choice, RANDOM);
+      SecretPair fresh = KeyPairMaker.make(choice, RANDOM);
+      sshd.authorize(account, old.key().line());
+      sshd.authorize(account, fresh.key().line());
+      Files.write(seat, PrivateFiles.write(old, "", form, new char[0], RANDOM));
+      Files.setPosixFilePermissions(seat, PosixFilePermissions.fromString("rw-------"));
+      Unprivileged.own(sshd.home(account));
+      var where = new Place.OverSsh(login, seat.toString());
+      assertThat(seats.read(where).offers()).contains(old.key().fingerprint());
+      assertThat(signsIn(seat)).isTrue();
+      byte[] secret = OpenSshFile.write(fresh, "timetable", RANDOM);
+      assertThat(seats.supply(where, fresh.key(), secret, Lease.UNLIMITED).keeps())
+          .contains(old.key().fingerprint());
+      String first = Files.readString(seat).lines().findFirst().orElseThrow();
+      assertThat(first)
+          .isEqualTo(Files.readString(Path.of(seat + ".before")).lines().findFirst().orElseThrow());
+      assertThat(
+              PrivateFiles.open(Files.readAllBytes(seat), () -> new char[0])
+                  .pair()
+                  .orElseThrow()
+                  .key())
+          .isEqualTo(fresh.key());
+      assertThat(signsIn(seat)).isTrue();
+      assertThat(seats.restore(where, old.key(), Lease.UNLIMITED).offers())
+          .contains(old.key().fingerprint());
+      assertThat(signsIn(seat)).isTrue();
+      seats.supply(where, fresh.key(), secret, Lease.UNLIMITED);
+      assertThat(seats.clear(where, fresh.key(), Lease.UNLIMITED).keeps())
+          .contains(old.key().fingerprint());
+      byte[] edwards = OpenSshFile.write(pair(), "", RANDOM);
+      if (form == PrivateForm.PEM) {
+        refused(
+            Kind.NOT_ALLOWED,
+            "no word for Ed25519",
+            () -> seats.supply(where, management.key(), edwards, Lease.UNLIMITED));
+      }
+    }
+  }
+
+  /** Whether the machine's own client signs in with a private file. */
+  private static boolean signsIn(Path seat) throws Exception {
+    Path known = directory.resolve("known_hosts");
+    Files.writeString(known, "[127.0.0.1]:" + sshd.port() + " " + sshd.hostKey().line() + "\n");
+    Path copy = Files.createTempFile(directory, "seat", "");
+    Files.write(copy, Files.readAllBytes(seat));
+    String account = seat.getParent().getFileName().toString();
+    return new ProcessBuilder(
+                "ssh",
+                "-F",
+                "none",
+                "-o",
+                "BatchMode=yes",
+                "-o",
+                "IdentitiesOnly=yes",
+                "-o",
+                "UserKnownHostsFile=" + known,
+                "-i",
+                copy.toString(),
+                "-p",
+                String.valueOf(sshd.port()),
+                account + "@127.0.0.1",
+                "true")
+            .redirectErrorStream(true)
+            .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+            .start()
+            .waitFor()
+        == 0;
   }
 
   @Test

@@ -8,13 +8,19 @@ import jakarta.ws.rs.Path;
 import jakarta.ws.rs.Produces;
 import jakarta.ws.rs.core.MediaType;
 import jakarta.ws.rs.core.Response;
+import java.util.List;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
 import tolvin.api.key.DownloadRequest;
 import tolvin.api.key.DownloadView;
 import tolvin.api.key.MadeKeyRequest;
 import tolvin.api.key.MadeKeyView;
+import tolvin.api.key.PrivateFormView;
+import tolvin.core.give.ClientProgram;
+import tolvin.core.key.KeyType;
+import tolvin.core.pair.PrivateForm;
 import tolvin.service.destination.Access;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.web.AsksForPassword;
@@ -43,6 +49,33 @@ public class MadeKeyResource {
   @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
   public DownloadView showDownload(UUID id) {
     return made.download(id).map(d -> new DownloadView(d.at, d.byLogin, d.form)).orElse(null);
+  }
+
+  /** The forms that its private key can be taken in, and who reads them. */
+  @GET
+  @Path("{id}/forms")
+  @RolesAllowed({Role.ADMINISTRATOR, Role.SELF})
+  public List<PrivateFormView> listPrivateForms(UUID id) {
+    KeyType type = made.typeOf(id);
+    return Stream.of(PrivateForm.values())
+        .filter(form -> form.fits(type))
+        .map(form -> view(form, type))
+        .toList();
+  }
+
+  private static PrivateFormView view(PrivateForm form, KeyType type) {
+    boolean isConverted = form == PrivateForm.OPENSSH;
+    return new PrivateFormView(
+        form,
+        form.title(),
+        Stream.of(ClientProgram.values())
+            .filter(program -> program.reads(form, type))
+            .map(ClientProgram::title)
+            .toList(),
+        Stream.of(ClientProgram.values())
+            .filter(program -> isConverted && program.converts().isPresent())
+            .map(program -> program.title() + ": " + program.converts().get())
+            .toList());
   }
 
   /** Gives the private key to its owner, encrypted with their passphrase; once. */

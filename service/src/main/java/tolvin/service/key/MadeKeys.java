@@ -13,9 +13,12 @@ import java.util.UUID;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import tolvin.connectors.file.PrivateFiles;
 import tolvin.core.estate.Custody;
+import tolvin.core.key.KeyType;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.PrivateForm;
 import tolvin.core.pair.SecretPair;
+import tolvin.core.word.Words;
 import tolvin.service.coffer.Coffer;
 import tolvin.service.destination.Access;
 import tolvin.service.identity.Owners;
@@ -133,18 +136,31 @@ public class MadeKeys {
     return downloads.find(keyId);
   }
 
+  /** A key's type, for who may have its private key. */
+  @Transactional
+  KeyType typeOf(UUID keyId) {
+    KeyRow key = store.get(keyId);
+    owners.demandSecret(key.identityId, key.registeredAt);
+    return Access.key(key.blob).type();
+  }
+
   /**
    * Gives the private key to its owner, encrypted with a passphrase of theirs; once.
    *
    * @param passphrase overwritten afterwards
-   * @param form openssh or pkcs8
+   * @param form the form; null for OpenSSH's
    * @throws Problem if it is not theirs, was given out before, or is not in the coffer
    */
   @Transactional
-  byte[] download(UUID keyId, char[] passphrase, String form) {
+  byte[] download(UUID keyId, char[] passphrase, PrivateForm form) {
     KeyRow key = store.lock(keyId);
-    String chosen =
-        Checks.oneOf(form == null ? "openssh" : form, List.of("openssh", "pkcs8"), "form");
+    PrivateForm chosen = form == null ? PrivateForm.OPENSSH : form;
+    KeyType type = Access.key(key.blob).type();
+    if (!chosen.fits(type)) {
+      throw Problem.invalid(
+          "A key of type " + type.label() + " cannot be written as " + chosen.title() + ".",
+          "Choose OpenSSH's form, which every type has.");
+    }
     owners.demandSecret(key.identityId, key.registeredAt);
     downloads
         .find(keyId)
@@ -169,10 +185,7 @@ public class MadeKeys {
                         "not-in-coffer",
                         "The private key of this key is not in the coffer.",
                         "Its custody is " + key.custody + "."))) {
-      file =
-          chosen.equals("openssh")
-              ? PrivateFiles.openSsh(pair, key.comment, passphrase, clock.random())
-              : PrivateFiles.pkcs8(pair, passphrase, clock.random());
+      file = PrivateFiles.write(pair, key.comment, chosen, passphrase, clock.random());
     } finally {
       Arrays.fill(passphrase, '\0');
     }
@@ -187,7 +200,7 @@ public class MadeKeys {
         "key.downloaded",
         keyId,
         "The private key of " + key.fingerprint + " was given to its owner, encrypted",
-        Map.of("form", chosen));
+        Map.of("form", Words.of(chosen)));
     return file;
   }
 }
