@@ -1,8 +1,26 @@
 <script setup lang="ts">
-import type { Of } from "../api/client";
+import { Button } from "ant-design-vue";
+import { ref } from "vue";
+import { api, type Of, take } from "../api/client";
+import { useAttempt } from "../attempt";
+import Copied from "./Copied.vue";
+import Trouble from "./Trouble.vue";
 import { moment } from "../words";
 
-defineProps<{ trial: Of<"TrialView"> }>();
+const props = defineProps<{ trial: Of<"TrialView"> }>();
+
+/** The text for whoever runs the other side. */
+const text = ref<string>();
+const { busy, refused, attempt } = useAttempt();
+const write = () =>
+  attempt(async () => {
+    text.value = await take(
+      api.GET("/api/v1/trials/{id}/support-text", {
+        params: { path: { id: props.trial.id } },
+        parseAs: "text",
+      }),
+    );
+  });
 </script>
 
 <template>
@@ -30,6 +48,11 @@ defineProps<{ trial: Of<"TrialView"> }>();
     <ul v-if="trial.unknowns?.length" class="unknowns">
       <li v-for="u in trial.unknowns" :key="u" class="quiet">? {{ u }}</li>
     </ul>
+    <Button v-if="!trial.accepted && !text" size="small" :loading="busy" @click="write()">
+      Text to send to support
+    </Button>
+    <Trouble :problem="refused" />
+    <Copied v-if="text" :text="text" label="text to send to support" />
   </div>
 </template>
 

@@ -3,14 +3,17 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 
 import java.io.PrintWriter;
+import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
 import tolvin.api.trial.CauseView;
 import tolvin.api.trial.TrialRequest;
 import tolvin.api.trial.TrialView;
@@ -27,8 +30,8 @@ import tolvin.core.word.Words;
 @Command(
     name = "trial",
     mixinStandardHelpOptions = true,
-    description = "Attempts to sign in, with an explanation of what failed: run, list.",
-    subcommands = {TrialCommands.Run.class, TrialCommands.List_.class})
+    description = "Attempts to sign in, with an explanation of what failed: run, list, text.",
+    subcommands = {TrialCommands.Run.class, TrialCommands.List_.class, TrialCommands.Text.class})
 final class TrialCommands {
   private static final int WIDTH = 92;
 
@@ -67,6 +70,9 @@ final class TrialCommands {
     if (!trial.unknowns().isEmpty()) {
       out.println("\nNot known:");
       trial.unknowns().forEach(u -> wrapped(out, "   ? ", u));
+    }
+    if (!accepted) {
+      out.println("\nAs a text to send to whoever runs it: tolvin trial text " + trial.id());
     }
     out.flush();
   }
@@ -232,7 +238,36 @@ final class TrialCommands {
           column("By", TrialView::madeBy),
           column("In", TrialView::accepted),
           column("Answer", TrialView::answer),
-          column("First cause", TrialCommands::firstCause));
+          column("First cause", TrialCommands::firstCause),
+          column("Id", TrialView::id));
+      return 0;
+    }
+  }
+
+  /** Writes a trial as a text for others. */
+  @Command(
+      name = "text",
+      mixinStandardHelpOptions = true,
+      description = {
+        "A trial as a text to send to whoever runs the other side: what was tried, when, from",
+        "where, what both sides said, fingerprints and versions. Nothing secret is in it."
+      },
+      footer = {
+        "",
+        "Example: tolvin trial text 0197f2c4-7d11-7a33-8f6a-3f0d4a8f9c21 > refused.txt"
+      })
+  static final class Text implements Callable<Integer> {
+    @Parameters(paramLabel = "TRIAL", description = "Its id: tolvin trial list")
+    private String trial;
+
+    @Spec private CommandSpec spec;
+
+    @Override
+    public Integer call() throws Refused {
+      byte[] text = Service.open().bytes("/trials/" + Service.query(trial) + "/support-text");
+      PrintWriter out = spec.commandLine().getOut();
+      out.print(new String(text, StandardCharsets.UTF_8));
+      out.flush();
       return 0;
     }
   }

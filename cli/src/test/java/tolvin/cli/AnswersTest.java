@@ -40,6 +40,7 @@ class AnswersTest {
           "sheet explain",
           "sheet schema",
           "trial run",
+          "trial text",
           "user join");
 
   @TempDir private static Path directory;

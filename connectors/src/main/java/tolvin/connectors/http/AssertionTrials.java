@@ -27,6 +27,7 @@ import tolvin.core.signin.Assertion;
  * is thrown away; redirects are not followed.
  */
 public final class AssertionTrials implements TrialPort {
+  private static final String CONNECTION = "by HTTP to ";
   private static final Duration PATIENCE = Duration.ofSeconds(10);
   private static final Duration LIFE = Duration.ofMinutes(2);
   private static final int LONGEST_ANSWER = 300;
@@ -102,7 +103,11 @@ public final class AssertionTrials implements TrialPort {
               info -> new BoundedBody(LARGEST));
       if (answer.statusCode() == 200) {
         return new Trial(
-            true, "authenticated, a token was given", -1, ServerTime.ahead(answer, clock));
+            true,
+            "authenticated, a token was given",
+            -1,
+            ServerTime.ahead(answer, clock),
+            CONNECTION + name);
       }
       String said =
           PlainText.shown(new String(answer.body(), StandardCharsets.UTF_8).replace('\n', ' '));
@@ -113,7 +118,8 @@ public final class AssertionTrials implements TrialPort {
               + ": "
               + said.substring(0, Math.min(said.length(), LONGEST_ANSWER)),
           -1,
-          ServerTime.ahead(answer, clock));
+          ServerTime.ahead(answer, clock),
+          CONNECTION + name);
     } catch (SigningException e) {
       throw new PortException(Kind.NOT_ALLOWED, e.getMessage(), e.remedy());
     } catch (IOException | IllegalArgumentException e) {

@@ -49,16 +49,34 @@ public final class SshTrials implements TrialPort {
     connected.set(session);
     try {
       int port = ((InetSocketAddress) session.getIoSession().getLocalAddress()).getPort();
+      String over = described(session);
       attempt.password().ifPresent(p -> session.addPasswordIdentity(new String(p)));
       try {
         authenticate(session, login);
       } catch (RefusedSignIn refused) {
-        return new Trial(false, refused.getMessage(), port);
+        return new Trial(false, refused.getMessage(), port).over(over);
       }
-      return used(session, attempt, port);
+      return used(session, attempt, port).over(over);
     } finally {
       session.close(true);
     }
+  }
+
+  /** Both ends, and what the server calls itself (RFC 4253 section 4.2). */
+  private static String described(ClientSession session) {
+    InetSocketAddress from = (InetSocketAddress) session.getIoSession().getLocalAddress();
+    InetSocketAddress to = (InetSocketAddress) session.getIoSession().getRemoteAddress();
+    return PlainText.shown(
+        "from "
+            + from.getHostString()
+            + " port "
+            + from.getPort()
+            + " to "
+            + to.getHostString()
+            + " port "
+            + to.getPort()
+            + "; the server calls itself "
+            + session.getServerVersion());
   }
 
   /** What the account is for is tried too; what happens then does not change that it was let in. */

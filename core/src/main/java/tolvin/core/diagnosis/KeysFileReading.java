@@ -7,7 +7,6 @@ import java.util.ArrayList;
 import java.util.Base64;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Optional;
 import tolvin.core.authorized.Admission;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.authorized.KeyOptions;
@@ -33,30 +32,30 @@ final class KeysFileReading {
   private final Circumstances.KeysFile file;
   private final PublicKey key;
   private final String body;
-  private final Optional<AuthorizedKeys.Line> line;
+  private final List<AuthorizedKeys.Line> lines;
 
   KeysFileReading(Circumstances.KeysFile file, PublicKey key) {
     this.file = file;
     this.key = key;
     this.body = Base64.getEncoder().encodeToString(key.blob());
-    this.line =
+    this.lines =
         file.content()
-            .flatMap(
-                bytes ->
-                    // a line that lets nobody in does not hide one that does
-                    AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).stream()
-                        .min(Comparator.comparing(found -> !found.admission().mayLetIn())));
+            .map(bytes -> AuthorizedKeys.of(bytes).linesOf(key.fingerprint()))
+            .orElse(List.of());
   }
 
-  /** The line that the server reads the key from, if there is one. */
-  Optional<AuthorizedKeys.Line> line() {
-    return line;
+  /** Whether the server reads the key from a line of it. */
+  boolean hasLine() {
+    return !lines.isEmpty();
   }
 
   /** What is wrong with the file or the key's line. */
   List<Cause> causes(Instant now) {
-    if (line.isPresent()) {
-      return ofLine(line.get(), now);
+    if (hasLine()) {
+      return lines.stream()
+          .map(line -> ofLine(line, now))
+          .min(Comparator.comparing(KeysFileReading::weight)) // no line hides one that lets it in
+          .orElseThrow();
     }
     List<Cause> causes = new ArrayList<>();
     if (file.content().isEmpty()) {
@@ -247,6 +246,14 @@ final class KeysFileReading {
                             + now
                             + " now.")));
     return causes;
+  }
+
+  /** How much is wrong with a line. */
+  private static int weight(List<Cause> causes) {
+    return causes.stream()
+        .mapToInt(cause -> cause.certainty() == Certainty.CERTAIN ? 2 : 1)
+        .max()
+        .orElse(0);
   }
 
   private static String shown(String options) {

@@ -167,7 +167,7 @@ final class ServerCauses {
     if (!causes.isEmpty()) {
       return;
     }
-    if (reading.line().isEmpty()) {
+    if (!reading.hasLine()) {
       notThere(print);
     } else if (found.isEmpty()) {
       thereButNotTaken(refused);

@@ -54,12 +54,23 @@ public interface TrialPort {
    * @param localPort the client's port, by which the server's log tells this trial from others; -1
    *     if no connection came about
    * @param clockAhead how far the server's clock is ahead of ours, if it tells its time
+   * @param connection both ends and what the server calls itself, for people; may be empty
    */
-  record Trial(boolean accepted, String answer, int localPort, Optional<Duration> clockAhead) {
+  record Trial(
+      boolean accepted,
+      String answer,
+      int localPort,
+      Optional<Duration> clockAhead,
+      String connection) {
 
     /** Of a server that does not tell its time. */
     public Trial(boolean accepted, String answer, int localPort) {
-      this(accepted, answer, localPort, Optional.empty());
+      this(accepted, answer, localPort, Optional.empty(), "");
+    }
+
+    /** The same, over a connection that is described. */
+    public Trial over(String description) {
+      return new Trial(accepted, answer, localPort, clockAhead, description);
     }
   }
 

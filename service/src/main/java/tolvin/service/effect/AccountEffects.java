@@ -88,10 +88,25 @@ class AccountEffects {
 
   EffectHandlers.Recording place(Effects.Job job, Effect.Place effect, Lease lease, Instant begun)
       throws PortException {
-    AccountPort.Entry entry =
-        inNewTransaction(() -> newPlacements.entry(placement(effect.account(), effect.key())));
+    PlacementRow wanted = inNewTransaction(() -> placement(effect.account(), effect.key()));
+    if (wanted.takenBackBecause != null) {
+      throw new PortException(
+          Kind.TAKEN_BACK,
+          wanted.takenBackBecause,
+          "It is not tried again by itself: roll the rotation back, and place the key anew when the"
+              + " cause is gone.");
+    }
+    AccountPort.Entry entry = inNewTransaction(() -> newPlacements.entry(wanted));
     Place where = ways.where(effect.account());
-    List<Registered> after = ways.way(effect.account(), where, lease, begun).place(entry);
+    List<Registered> after;
+    try {
+      after = ways.way(effect.account(), where, lease, begun).place(entry);
+    } catch (PortException e) {
+      if (e.kind() == Kind.TAKEN_BACK) {
+        inNewTransaction(() -> takenBack(wanted.id, begun, e));
+      }
+      throw e;
+    }
     String said = ways.said(where);
     return () -> {
       PlacementRow row = placement(effect.account(), effect.key());
@@ -101,6 +116,19 @@ class AccountEffects {
       }
       effectJournal.tell("placement.placed", job, row.id);
     };
+  }
+
+  /** It must not be tried again: whoever signs in there would be shut out once more. */
+  private PlacementRow takenBack(UUID id, Instant begun, PortException e) {
+    PlacementRow row = placements.lock(id);
+    if (row.rotationId == null) {
+      row.state = PlacementState.WITHDRAWN; // of a rotation, it goes when that is rolled back
+      row.withdrawnAt = begun;
+    }
+    row.takenBackBecause = e.getMessage();
+    row.reason = e.whole();
+    journal.write("placement.taken-back", row.id, e.getMessage(), Map.of());
+    return row;
   }
 
   /** That it goes is on record before it is taken out. */

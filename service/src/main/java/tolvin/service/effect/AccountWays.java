@@ -16,8 +16,10 @@ import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
 import tolvin.core.word.Words;
 import tolvin.service.destination.Access;
+import tolvin.service.effect.Witnesses.Witness;
 import tolvin.service.handover.ByHand;
 import tolvin.service.record.account.AccountStore;
 
@@ -29,14 +31,21 @@ class AccountWays {
   private final Access access;
   private final ByHand byHand;
   private final AccountStore accounts;
+  private final Witnesses witnesses;
 
   AccountWays(
-      AccountPort port, SheetStates states, Access access, ByHand byHand, AccountStore accounts) {
+      AccountPort port,
+      SheetStates states,
+      Access access,
+      ByHand byHand,
+      AccountStore accounts,
+      Witnesses witnesses) {
     this.port = port;
     this.states = states;
     this.access = access;
     this.byHand = byHand;
     this.accounts = accounts;
+    this.witnesses = witnesses;
   }
 
   /** How an account comes to hold a key, or not to hold it any more; returns what it holds then. */
@@ -46,11 +55,53 @@ class AccountWays {
     List<Registered> withdraw(AccountPort.Entry entry) throws PortException;
   }
 
-  /** Tolvin writes there itself. */
-  private record Directly(AccountPort port, Place where, Lease lease) implements Way {
+  /** Tolvin writes there itself; what worked before has to work afterwards. */
+  private record Directly(
+      AccountPort port, Place where, Lease lease, Witnesses witnesses, AccountId account)
+      implements Way {
     @Override
     public List<Registered> place(AccountPort.Entry entry) throws PortException {
-      return port.place(where, entry, lease);
+      Optional<Witness> witness = witnesses.before(account, entry.key().fingerprint(), where);
+      List<Registered> after = port.place(where, entry, lease);
+      Optional<String> refused = witness.flatMap(witnesses::refused);
+      if (refused.isPresent()) {
+        takeBack(entry, witness.get(), refused.get());
+      }
+      return after;
+    }
+
+    private void takeBack(AccountPort.Entry entry, Witness witness, String refused)
+        throws PortException {
+      String said = port.said(where);
+      String sentence =
+          witness.name()
+              + " signed in to "
+              + where.name()
+              + " right before "
+              + entry.key().fingerprint()
+              + " was placed, and was refused twice afterwards ("
+              + refused
+              + (said.isEmpty() ? "" : "; the system said: " + said)
+              + "). ";
+      try {
+        port.withdraw(where, entry, lease);
+      } catch (PortException e) {
+        throw new PortException(
+            Kind.TAKEN_BACK,
+            sentence + "The new key could not be taken off again: " + e.getMessage(),
+            "Take it off by hand, now.",
+            e);
+      }
+      boolean isWell = witnesses.refused(witness).isEmpty();
+      throw new PortException(
+          Kind.TAKEN_BACK,
+          sentence
+              + "The new key was taken off again at once; "
+              + witness.name()
+              + (isWell ? " signs in again." : " is still refused."),
+          isWell
+              ? "Find out what the system does with two keys, and place the new one then."
+              : "Look at the account now: somebody is shut out.");
     }
 
     @Override
@@ -94,7 +145,7 @@ class AccountWays {
     return inNewTransaction(
             () -> accounts.get(account.value()).managedBy == Management.ANOTHER_SOURCE)
         ? new ThroughSource(port, where, byHand, account.value())
-        : new Directly(port, where, lease);
+        : new Directly(port, where, lease, witnesses, account);
   }
 
   /** Where an account's keys are kept. */

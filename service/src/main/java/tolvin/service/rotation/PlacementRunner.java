@@ -122,9 +122,7 @@ class PlacementRunner implements JobHandler {
           new Effect.Prove(account, fingerprint),
           turn);
     }
-    return done
-        ? Optional.empty()
-        : Optional.of(QuarkusTransaction.requiringNew().call(() -> later(row.id)));
+    return done ? Optional.empty() : QuarkusTransaction.requiringNew().call(() -> later(row.id));
   }
 
   /**
@@ -166,9 +164,16 @@ class PlacementRunner implements JobHandler {
     }
   }
 
-  /** Keeps why it could not be done; gives after which time it is tried again. */
-  private Duration later(UUID id) {
+  /**
+   * Keeps why it could not be done.
+   *
+   * @return after which time it is tried again; empty if it is over
+   */
+  private Optional<Duration> later(UUID id) {
     PlacementRow row = placements.lock(id);
+    if (row.state == PlacementState.WITHDRAWN) {
+      return Optional.empty(); // it was taken back
+    }
     List<AttemptRow> attempts = rotations.attemptsOfPlacement(id);
     long failures = attempts.stream().filter(a -> a.outcome == Outcome.FAILED).count();
     attempts.stream()
@@ -176,7 +181,7 @@ class PlacementRunner implements JobHandler {
         .filter(reason -> !reason.isEmpty())
         .reduce((a, b) -> b)
         .ifPresent(reason -> row.reason = reason);
-    return RETRY.after(failures);
+    return Optional.of(RETRY.after(failures));
   }
 
   private String accountName(UUID id) {

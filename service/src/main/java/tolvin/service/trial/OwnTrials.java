@@ -87,6 +87,7 @@ class OwnTrials {
       TrialPort.Trial trial = trialPort.attempt(attempt);
       outcome = trial.accepted() ? Outcome.ACCEPTED : Outcome.REFUSED;
       row.answer = trial.answer();
+      row.connection = trial.connection();
       port = trial.localPort();
       if (!trial.accepted() && how == TrialPort.Way.ASSERTION) {
         refused = Optional.of(new Assertions.Refused(attempt.assertion().orElseThrow(), trial));

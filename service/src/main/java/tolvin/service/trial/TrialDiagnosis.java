@@ -37,6 +37,8 @@ import tolvin.service.store.ClockStore;
 /** Looks at both sides of a sign-in that failed, and explains it. */
 @ApplicationScoped
 class TrialDiagnosis {
+  private static final int MOST_LINES = 200;
+
   private final LookPort lookPort;
   private final Assertions assertions;
   private final Access access;
@@ -97,16 +99,23 @@ class TrialDiagnosis {
                     server,
                     books(scene, client),
                     clock.now()));
-    row.explanation = explanation(Diagnosis.of(about));
+    row.explanation =
+        explanation(
+            Diagnosis.of(about),
+            server.flatMap(ServerSide::log).orElse(List.of()),
+            client.map(ClientSide::lines).orElse(List.of()));
   }
 
   /** Why a signed assertion was refused. */
   TrialRow.Explanation explained(TrialRecord.Scene scene, KeyRow key, Assertions.Refused refused) {
     return explanation(
-        assertions.explain(scene.account(), key, refused, books(scene, Optional.empty())));
+        assertions.explain(scene.account(), key, refused, books(scene, Optional.empty())),
+        List.of(),
+        List.of());
   }
 
-  private static TrialRow.Explanation explanation(Diagnosis diagnosis) {
+  private static TrialRow.Explanation explanation(
+      Diagnosis diagnosis, List<String> server, List<String> client) {
     return new TrialRow.Explanation(
         diagnosis.causes().stream()
             .map(
@@ -118,7 +127,15 @@ class TrialDiagnosis {
                         c.evidence().stream().map(PlainText::shown).toList(),
                         c.remedy()))
             .toList(),
-        diagnosis.unknowns());
+        diagnosis.unknowns(),
+        last(server),
+        last(client));
+  }
+
+  private static List<String> last(List<String> lines) {
+    return lines.subList(Math.max(0, lines.size() - MOST_LINES), lines.size()).stream()
+        .map(PlainText::shown)
+        .toList();
   }
 
   /** Where the log ends before a sign-in; a log may be far longer than what is read of it. */

@@ -4,7 +4,9 @@ import jakarta.annotation.security.RolesAllowed;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
+import jakarta.ws.rs.Produces;
 import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.MediaType;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -20,7 +22,6 @@ import tolvin.core.diagnosis.Circumstances.ClientFile;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.proof.Challenge;
-import tolvin.service.identity.Owners;
 import tolvin.service.problem.Checks;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.placement.TrialRow;
@@ -36,13 +37,13 @@ public class TrialResource {
   private final TrialRecord trials;
   private final OwnTrials ours;
   private final HolderTrials holders;
-  private final Owners owners;
+  private final SupportTexts texts;
 
-  TrialResource(TrialRecord trials, OwnTrials ours, HolderTrials holders, Owners owners) {
+  TrialResource(TrialRecord trials, OwnTrials ours, HolderTrials holders, SupportTexts texts) {
     this.trials = trials;
     this.ours = ours;
     this.holders = holders;
-    this.owners = owners;
+    this.texts = texts;
   }
 
   /** Tolvin signs in with a key from the coffer, and explains what failed. */
@@ -94,6 +95,19 @@ public class TrialResource {
   public Page<TrialView> listTrials(
       @QueryParam("account") UUID account, @QueryParam("key") UUID key) {
     return new Page<>(trials.list(account, key).stream().map(this::view).toList(), null);
+  }
+
+  /**
+   * A trial as a text to be sent to whoever runs the other side: what was tried, when, from where,
+   * what both sides said, fingerprints and versions, and nothing secret.
+   */
+  @GET
+  @Path("trials/{id}/support-text")
+  @Produces(MediaType.TEXT_PLAIN)
+  public String showSupportText(UUID id) {
+    TrialRow row = trials.trial(id);
+    trials.demandRight(row.accountId, row.keyId);
+    return texts.of(id);
   }
 
   private static ClientSide client(TrialReportRequest seen) {

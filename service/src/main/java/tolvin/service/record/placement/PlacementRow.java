@@ -32,6 +32,10 @@ public class PlacementRow {
   public PlacementState state;
 
   public String reason;
+
+  /** Why it was taken off again right after it was placed; null if it was not. */
+  public String takenBackBecause;
+
   public String title;
 
   @Enumerated(EnumType.STRING)

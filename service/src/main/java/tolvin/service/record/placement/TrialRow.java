@@ -27,6 +27,10 @@ public class TrialRow {
   public boolean accepted;
   public String answer;
   public int localPort;
+
+  /** Both ends of its connection and what the server called itself; empty if that is not known. */
+  public String connection = "";
+
   public Instant seenAt;
 
   @Enumerated(EnumType.STRING)
@@ -60,6 +64,7 @@ public class TrialRow {
     row.accepted = trial.accepted();
     row.answer = answer;
     row.localPort = trial.localPort();
+    row.connection = trial.connection();
     return row;
   }
 
@@ -72,8 +77,14 @@ public class TrialRow {
     SEEN
   }
 
-  /** Why it failed, as it was worked out then. */
-  public record Explanation(List<Cause> causes, List<String> unknowns) {}
+  /**
+   * Why it failed, as it was worked out then.
+   *
+   * @param server lines of the server's log about it; null of trials of before
+   * @param client lines that the client printed; null of trials of before
+   */
+  public record Explanation(
+      List<Cause> causes, List<String> unknowns, List<String> server, List<String> client) {}
 
   /** One cause. */
   public record Cause(
