@@ -147,10 +147,14 @@ final class KeyMake implements Callable<Integer> {
     if (custody != Custody.MODULE) {
       ssh.addAll(List.of("-i", file, "-o", "IdentitiesOnly=yes"));
     }
-    return custody == Custody.MODULE
-        ? 0
-        : new TrialHere(service, show)
-            .run(Own.account(service, place), proven.keyId(), ssh, file, with);
+    try {
+      return custody == Custody.MODULE
+          ? 0
+          : new TrialHere(service, show)
+              .run(Own.account(service, place), proven.keyId(), ssh, file, with);
+    } finally {
+      with.forget();
+    }
   }
 
   private static ProofView proof(ProvenView proven, int number) {

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
 import picocli.CommandLine.Option;
@@ -53,6 +54,9 @@ final class SignWith {
       description = "Read the module's PIN from its first line instead of asking.")
   private String pinFile;
 
+  /** The passphrase of the file that was just made, so that nobody has to type it again. */
+  private char[] justTyped = new char[0];
+
   /** Signs a message with the key that is named: a file, a fingerprint in the agent, or a label. */
   String sign(String key, String namespace, byte[] message) throws Refused {
     if (module == null && agent == null && isHardwareFile(key)) {
@@ -75,7 +79,9 @@ final class SignWith {
         return inAgent(key);
       }
       byte[] file = Input.of(key).bytes(64 * 1024);
-      return PrivateFiles.open(file, Secret.passphraseOf(key, passphraseFile))
+      PrivateFiles.Asking asking =
+          justTyped.length > 0 ? justTyped::clone : Secret.passphraseOf(key, passphraseFile);
+      return PrivateFiles.open(file, asking)
           .pair()
           .orElseThrow(
               () ->
@@ -116,7 +122,7 @@ final class SignWith {
     try {
       return HardwareModule.open(Path.of(module), slot, pin);
     } finally {
-      java.util.Arrays.fill(pin, '\0');
+      Arrays.fill(pin, '\0');
     }
   }
 
@@ -150,12 +156,23 @@ final class SignWith {
   char[] newPassphrase(Path file) throws Refused {
     char[] passphrase = Secret.askNew("New passphrase for " + file, passphraseFile);
     if (passphrase.length < SHORTEST_PASSPHRASE) {
-      java.util.Arrays.fill(passphrase, '\0');
+      Arrays.fill(passphrase, '\0');
       throw new Refused(
           "The passphrase is shorter than 12 characters. Choose four or five words, or say"
               + " --no-passphrase. Nothing was made.");
     }
+    justTyped = passphrase.clone();
     return passphrase;
+  }
+
+  /** The passphrase that was typed for a new file; empty if none was. */
+  char[] justTyped() {
+    return justTyped;
+  }
+
+  /** Overwrites the passphrase that was typed for a new file. */
+  void forget() {
+    Arrays.fill(justTyped, '\0');
   }
 
   private static boolean isHardwareFile(String key) {

@@ -1,9 +1,11 @@
 package tolvin.cli;
 
 import java.io.IOException;
+import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -64,7 +66,8 @@ final class TrialHere {
     Path directory = null;
     try {
       directory = Output.closedDirectory();
-      OwnClient.Tried tried = client(begun, ssh, alias, passwordFile, directory).tryOut();
+      OwnClient.Tried tried =
+          client(begun, ssh, alias, passwordFile, with.justTyped(), directory).tryOut();
       String signature = null;
       if (tried.outcome() == Outcome.ACCEPTED && signed != null) {
         byte[] challenge = begun.challenge().getBytes(StandardCharsets.UTF_8);
@@ -83,17 +86,27 @@ final class TrialHere {
   }
 
   private static OwnClient client(
-      HolderTrialView begun, List<String> ssh, String alias, String passwordFile, Path directory)
+      HolderTrialView begun,
+      List<String> ssh,
+      String alias,
+      String passwordFile,
+      char[] passphrase,
+      Path directory)
       throws IOException {
     List<String> arguments = new ArrayList<>(ssh);
     Map<String, String> environment = new HashMap<>();
-    if (passwordFile != null) {
+    if (passwordFile != null || passphrase.length > 0) {
       Path answers = directory.resolve("answer");
-      Files.writeString(
-          answers,
-          "#!/bin/sh\ncase \"$1\" in *assword*) head -n 1 '"
-              + Path.of(passwordFile).toAbsolutePath().toString().replace("'", "'\\''")
-              + "' ;; *) exit 1 ;; esac\n");
+      StringBuilder script = new StringBuilder("#!/bin/sh\ncase \"$1\" in\n");
+      if (passwordFile != null) {
+        String from = quoted(Path.of(passwordFile).toAbsolutePath());
+        script.append("*assword*) head -n 1 ").append(from).append(" ;;\n");
+      }
+      if (passphrase.length > 0) {
+        String from = quoted(served(passphrase, directory));
+        script.append("*assphrase*) cat ").append(from).append(" ;;\n");
+      }
+      Files.writeString(answers, script.append("*) exit 1 ;;\nesac\n"));
       Files.setPosixFilePermissions(answers, PosixFilePermissions.fromString("rwx------"));
       environment.put("SSH_ASKPASS", answers.toString());
       environment.put("SSH_ASKPASS_REQUIRE", "force");
@@ -109,6 +122,44 @@ final class TrialHere {
     arguments.addAll(List.of("-p", String.valueOf(begun.port())));
     arguments.add(begun.login() + "@" + begun.host());
     return new OwnClient(arguments, environment, PATIENCE);
+  }
+
+  private static String quoted(Path path) {
+    return "'" + path.toString().replace("'", "'\\''") + "'";
+  }
+
+  /**
+   * A pipe from which a passphrase can be read, as often as it is asked for; it never lies in a
+   * file.
+   */
+  private static Path served(char[] passphrase, Path directory) throws IOException {
+    Path pipe = directory.resolve("passphrase");
+    try {
+      Process made = new ProcessBuilder("mkfifo", "-m", "600", pipe.toString()).start();
+      if (made.waitFor() != 0) {
+        throw new IOException("no pipe could be made in " + directory);
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IOException("interrupted", e);
+    }
+    Thread serving = new Thread(() -> serve(passphrase, pipe), "passphrase");
+    serving.setDaemon(true);
+    serving.start();
+    return pipe;
+  }
+
+  private static void serve(char[] passphrase, Path pipe) {
+    try {
+      while (true) {
+        try (Writer out = Files.newBufferedWriter(pipe, StandardOpenOption.WRITE)) {
+          out.write(passphrase);
+          out.write('\n');
+        }
+      }
+    } catch (IOException over) {
+      // the trial is over, and the pipe is gone
+    }
   }
 
   private static TrialReportRequest report(OwnClient.Tried tried, String signature) {

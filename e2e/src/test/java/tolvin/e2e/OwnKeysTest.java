@@ -168,6 +168,20 @@ class OwnKeysTest {
     Site.Ran recorded = isla("./tolvin seat find " + home + " --record --yes");
     assertThat(recorded.err()).contains("seats recorded on ");
     assertThat(site.tolvin("seat", "list", "--output", "csv").out()).contains(plain.toString());
+
+    // tried with the passphrase that was just given: nobody is asked for it again
+    Site.Ran placed =
+        isla(
+            "./tolvin key make "
+                + home.resolve("id_placed")
+                + " --passphrase-file "
+                + words
+                + " --place "
+                + ACCOUNT
+                + " < /dev/null");
+    assertThat(placed.status()).as(placed.text()).isZero();
+    assertThat(placed.out())
+        .contains("✓ " + ACCOUNT + ": authenticated (signed by its holder: a seat proof)");
   }
 
   @Test

@@ -6,7 +6,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import tolvin.core.key.Base64Text;
 import tolvin.core.key.PlainText;
@@ -79,25 +78,38 @@ public record ExchangeFile(PublicKey key, String comment, String subject) {
         PlainText.shown(headers.getOrDefault("subject", "")));
   }
 
-  /** Where a body begins that stood on a line with its headers. */
-  private static final Pattern BODY = Pattern.compile("(?:^|\\s)(AAAA[A-Za-z0-9+/=\\s]+)$");
-
   /** Where a header begins on a line with others. */
   private static final Pattern HEADER = Pattern.compile("\\s+(?=[A-Za-z][A-Za-z0-9-]{0,63}: )");
 
   /** The lines of what stood between the two markers, when they were put on one. */
   public static List<String> lines(String flat) {
-    Matcher body = BODY.matcher(flat);
-    if (!body.find()) {
+    int body = bodyOf(flat);
+    if (body < 0) {
       return List.of(flat.strip());
     }
     List<String> lines = new ArrayList<>();
-    String headers = flat.substring(0, body.start(1)).strip();
+    String headers = flat.substring(0, body).strip();
     if (!headers.isEmpty()) {
       lines.addAll(List.of(HEADER.split(headers)));
     }
-    lines.addAll(List.of(body.group(1).strip().split("\\s+")));
+    lines.addAll(List.of(flat.substring(body).strip().split("\\s+")));
     return lines;
+  }
+
+  /** Where a body begins that stands on a line with its headers; -1 if there is none. */
+  private static int bodyOf(String flat) {
+    int from = flat.length();
+    while (from > 0
+        && (Base64Text.isDigit(flat.charAt(from - 1))
+            || Character.isWhitespace(flat.charAt(from - 1)))) {
+      from--;
+    }
+    for (int at = flat.indexOf("AAAA", from); at >= 0; at = flat.indexOf("AAAA", at + 1)) {
+      if (at == 0 || Character.isWhitespace(flat.charAt(at - 1))) {
+        return at;
+      }
+    }
+    return -1;
   }
 
   /** Writes a key with a comment in quotes; lines of at most 72 bytes (RFC 4716 section 3.1). */

@@ -5,6 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.core.key.OneLine;
 
 /**
  * A key line that goes on behind a mark at the end of its rows: a backslash, as shells and
@@ -42,7 +43,7 @@ record Continued(LineReader.Read read, int lines, Correction correction) {
     int lines = 0;
     while (isContinued(row, mark)) {
       text.append(row, 0, row.length() - 1);
-      if (lines == following.size()) {
+      if (lines == following.size() || text.length() > OneLine.MAX_TEXT) {
         return Optional.empty();
       }
       row = following.get(lines++);

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.PushbackInputStream;
 import java.nio.charset.StandardCharsets;
+import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
@@ -21,6 +22,7 @@ import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
 import tolvin.core.form.Jwk;
 import tolvin.core.intake.Lines.Line;
+import tolvin.core.key.OneLine;
 import tolvin.core.key.OtherTypes;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.Reading;
@@ -197,7 +199,7 @@ public final class Intake {
       return;
     }
     if (Markup.isAll(text)) {
-      marked = true;
+      marked = !text.startsWith("</");
       return;
     }
     if (text.indexOf('\0') >= 0) {
@@ -248,6 +250,9 @@ public final class Intake {
 
   /** Tries what can be put right, the smallest change first. */
   private Optional<Mended> mended(String text, LineReader.Read asItIs) throws IOException {
+    if (text.length() > OneLine.MAX_TEXT) {
+      return Optional.empty();
+    }
     Set<Correction> around = EnumSet.noneOf(Correction.class);
     LineReader.Read inner = LineReader.read(Wrapping.unquoted(text, around));
     if (inner.isFound()) {
@@ -259,7 +264,7 @@ public final class Intake {
     if (read.isFound()) {
       return Optional.of(new Mended(read, 0, around));
     }
-    boolean goesOn = Continued.isPossible(text);
+    boolean goesOn = Continued.isPossible(text) && (text.contains("AAAA") || isTypeWord(text));
     if (!goesOn && !read.wantsMore() && !(read.isStray() && isTypeWord(bare))) {
       return Optional.empty();
     }
@@ -279,22 +284,42 @@ public final class Intake {
 
   private static Optional<Mended> joined(
       String text, Set<Correction> around, List<Line> following) {
-    List<String> rows = new ArrayList<>();
-    List<Set<Correction>> ofRows = new ArrayList<>();
-    for (Line next : following) {
-      Set<Correction> ofRow = EnumSet.noneOf(Correction.class);
-      String row = Wrapping.unquoted(Wrapping.bare(next.text(), ofRow), ofRow);
-      rows.add(Wrapping.unmarked(row, ofRow));
-      ofRows.add(ofRow);
-    }
+    Rows rows = new Rows(following);
     return Joined.of(text, rows)
         .map(
             joined -> {
               Set<Correction> all = EnumSet.copyOf(joined.corrections());
               all.addAll(around);
-              ofRows.subList(0, joined.lines()).forEach(all::addAll);
+              rows.corrections.subList(0, joined.lines()).forEach(all::addAll);
               return new Mended(joined.read(), joined.lines(), all);
             });
+  }
+
+  /** Lines without what stands around them; each is looked at when it is asked for. */
+  private static final class Rows extends AbstractList<String> {
+    private final List<Line> lines;
+    private final List<String> bare = new ArrayList<>();
+    private final List<Set<Correction>> corrections = new ArrayList<>();
+
+    Rows(List<Line> lines) {
+      this.lines = lines;
+    }
+
+    @Override
+    public String get(int row) {
+      while (bare.size() <= row) {
+        Set<Correction> ofRow = EnumSet.noneOf(Correction.class);
+        String text = Wrapping.bare(lines.get(bare.size()).text(), ofRow);
+        bare.add(Wrapping.unmarked(Wrapping.unquoted(text, ofRow), ofRow));
+        corrections.add(ofRow);
+      }
+      return bare.get(row);
+    }
+
+    @Override
+    public int size() {
+      return lines.size();
+    }
   }
 
   /** The next lines that can belong to a key broken over several: up to the first blank one. */

@@ -1,6 +1,5 @@
 package tolvin.core.intake;
 
-import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.List;
 import java.util.Optional;
@@ -50,35 +49,33 @@ record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
     return line.startsWith("AAAA") || line.startsWith("M") ? 0 : -1;
   }
 
-  /** Every blank up to the body's end was a plus sign; several in a row were several. */
+  /** Every blank up to the body's end, which its beginning tells, was a plus sign. */
   private static Optional<Joined> plus(String line, int body) {
-    String head = line.substring(0, body).strip();
     String text = line.substring(body).strip();
-    for (int end = text.indexOf(' '); end >= 0; end = text.indexOf(' ', end + 1)) {
-      int next = text.indexOf(' ', end + 1);
-      for (int to : new int[] {end + 1, next < 0 ? text.length() : next}) {
-        String joined = text.substring(0, to).replace(' ', '+');
-        if (joined.length() % 4 == 0 && LineReader.isBase64(joined)) {
-          String candidate = (head + ' ' + joined + ' ' + text.substring(to).strip()).strip();
-          LineReader.Read read = LineReader.read(candidate);
-          if (read.outcome() instanceof Outcome.Key) {
-            return Optional.of(new Joined(read, 0, EnumSet.of(Correction.PLUS_LOST)));
-          }
-        }
-      }
+    String joined = text.replace(' ', '+');
+    int whole = (BodyLength.of(joined).whole() + 3) / 4 * 4;
+    boolean ends =
+        whole > 0
+            && whole <= text.length()
+            && (whole == text.length() || text.charAt(whole) == ' ');
+    if (!ends || text.lastIndexOf(' ', whole - 1) < 0) {
+      return Optional.empty();
     }
-    return Optional.empty();
+    String head = line.substring(0, body).strip();
+    String candidate =
+        head + ' ' + joined.substring(0, whole) + ' ' + text.substring(whole).strip();
+    LineReader.Read read = LineReader.read(candidate.strip());
+    return read.outcome() instanceof Outcome.Key
+        ? Optional.of(new Joined(read, 0, EnumSet.of(Correction.PLUS_LOST)))
+        : Optional.empty();
   }
 
   private static Optional<Joined> join(String line, int body, List<String> following) {
     String head = line.substring(0, body).strip();
     StringBuilder joined = new StringBuilder();
-    List<String> rows = new ArrayList<>();
-    rows.add(line.substring(body));
-    rows.addAll(following);
     int pieces = 0;
-    for (int row = 0; row < rows.size(); row++) {
-      String text = rows.get(row).strip();
+    for (int row = 0; row <= following.size(); row++) {
+      String text = row == 0 ? line.substring(body).strip() : following.get(row - 1).strip();
       int at = 0;
       while (at < text.length()) {
         String word = LineReader.firstWord(text.substring(at));
@@ -94,13 +91,16 @@ record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
         if (pieces == 1 && row == 0 && at == text.length() && following.isEmpty()) {
           return Optional.empty();
         }
-        String candidate = (head + ' ' + joined + ' ' + text.substring(at)).strip();
-        if (pieces > MOST_PIECES) {
+        BodyLength length = BodyLength.of(joined);
+        if (pieces > MOST_PIECES || length.isExceeded()) {
           return Optional.empty();
         }
-        LineReader.Read read = LineReader.read(candidate);
-        if (read.outcome() instanceof Outcome.Key) {
-          return Optional.of(withComment(head, text.substring(at), read, rows, row, joined));
+        if (length.isReached()) {
+          String candidate = (head + ' ' + joined + ' ' + text.substring(at)).strip();
+          LineReader.Read read = LineReader.read(candidate);
+          if (read.outcome() instanceof Outcome.Key) {
+            return Optional.of(withComment(head, text.substring(at), read, following, row, joined));
+          }
         }
       }
     }
@@ -115,17 +115,18 @@ record Joined(LineReader.Read read, int lines, Set<Correction> corrections) {
       String head,
       String comment,
       LineReader.Read read,
-      List<String> rows,
+      List<String> following,
       int row,
       CharSequence body) {
     Set<Correction> corrections = corrections(row);
-    boolean isFull = row > 1 && rows.get(row).length() == rows.get(row - 1).length();
-    if (!isFull || comment.isBlank() || row + 1 >= rows.size()) {
+    int width = row > 1 ? following.get(row - 1).length() : -1;
+    boolean isFull = row > 1 && following.get(row - 2).length() == width;
+    if (!isFull || comment.isBlank() || row >= following.size()) {
       return new Joined(read, row, corrections);
     }
-    String rest = rows.get(row + 1);
+    String rest = following.get(row);
     if (rest.isBlank()
-        || rest.length() >= rows.get(row).length()
+        || rest.length() >= width
         || rest.startsWith("#")
         || LineReader.firstWord(rest).length() < rest.length()
         || !LineReader.read(rest).isStray()) {

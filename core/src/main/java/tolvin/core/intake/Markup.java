@@ -21,6 +21,8 @@ final class Markup {
       Pattern.compile("\\\\([-!\"#$%&'()*+,./:;<=>?@\\[\\]^_`{|}~])");
   private static final Pattern EMPHASIS = Pattern.compile("^(\\*{1,3}|_{1,3}|~~)(.+)\\1$");
 
+  private static final int MOST_EMPHASIS = 3;
+
   private Markup() {}
 
   /** Whether a line is nothing but markup. */
@@ -41,8 +43,9 @@ final class Markup {
     if (text.startsWith("|")) {
       text = cell(text).orElse(text);
     }
-    for (Matcher inner = EMPHASIS.matcher(text); inner.matches(); inner = EMPHASIS.matcher(text)) {
-      text = inner.group(2).strip();
+    for (int deep = 0; deep < MOST_EMPHASIS; deep++) {
+      Matcher inner = EMPHASIS.matcher(text);
+      text = inner.matches() ? inner.group(2).strip() : text;
     }
     return text.indexOf('\\') < 0 ? text : ESCAPE.matcher(text).replaceAll("$1");
   }

@@ -20,6 +20,9 @@ public final class OneLine {
   /** The largest text that is looked at as one key, in bytes. */
   public static final int MAX_TEXT = 64 * 1024;
 
+  /** Into more pieces no program that wraps lines breaks a body. */
+  private static final int MOST_PIECES = 64;
+
   private OneLine() {}
 
   /** Reads what somebody pasted or a file holds, which must be exactly one key. Never throws. */
@@ -140,7 +143,7 @@ public final class OneLine {
     byte[] joined = Arrays.copyOfRange(text, from, end);
     int length = to - from;
     int at = to;
-    while (at < end) {
+    for (int word = 0; at < end && word < MOST_PIECES; word++) {
       int wordFrom = skipBlanks(text, at, end);
       int wordTo = skipWord(text, wordFrom, end);
       System.arraycopy(text, wordFrom, joined, length, wordTo - wordFrom);

@@ -27,6 +27,8 @@ import static tolvin.core.intake.Correction.WRAPPED;
 
 import java.io.IOException;
 import java.io.InputStream;
+import java.lang.management.ManagementFactory;
+import java.lang.management.ThreadMXBean;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -46,6 +48,8 @@ import net.jqwik.api.constraints.Size;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestFactory;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import tolvin.core.form.DerKeys;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
@@ -468,6 +472,44 @@ class IntakeTest {
   @Provide
   Arbitrary<String> lines() {
     return Arbitraries.of(MANY);
+  }
+
+  /** On one line and on many: whatever is repeated, the time grows with its length alone. */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "**",
+        "<a ",
+        "&#43;",
+        "| AAAA ",
+        "AAAA ",
+        "=3D",
+        "A ",
+        "ssh-rsa A ",
+        "1024 35 ",
+        "a,",
+        "---- BEGIN SSH2 PUBLIC KEY ---- AAAA "
+      })
+  void twiceAsMuchTakesTwiceAsLong(String unit) {
+    for (String separator : List.of("", "\n", "=\n", "\\\n")) {
+      int size = separator.isEmpty() ? 15_000 : 30_000;
+      String piece = separator.isEmpty() ? unit : unit.repeat(20) + separator;
+      byte[] once = ("ssh-rsa AAAA" + piece.repeat(size / piece.length())).getBytes();
+      byte[] twice = ("ssh-rsa AAAA" + piece.repeat(2 * size / piece.length())).getBytes();
+      cpu(twice); // compiled by then
+      double growth = Double.MAX_VALUE;
+      for (int i = 0; i < 5 && growth > 3; i++) {
+        growth = Math.min(growth, (double) cpu(twice) / Math.max(cpu(once), 20_000_000));
+      }
+      assertThat(growth).as(unit + separator).isLessThan(3);
+    }
+  }
+
+  private static long cpu(byte[] bytes) {
+    ThreadMXBean threads = ManagementFactory.getThreadMXBean();
+    long begun = threads.getCurrentThreadCpuTime();
+    assertThat(Intake.read(bytes)).isNotEmpty();
+    return threads.getCurrentThreadCpuTime() - begun;
   }
 
   @Test
