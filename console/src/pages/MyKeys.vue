@@ -298,8 +298,8 @@ const download = () =>
         </select>
         <p v-if="chosen" class="quiet">
           Read by {{ chosen.readBy.join("; ") }}.
-          <span v-for="other in chosen.converted" :key="other">
-            To be converted for {{ other }}.
+          <span v-for="other in chosen.converted" :key="other" class="converted">
+            For {{ other }}
           </span>
         </p>
         <Button
@@ -316,6 +316,10 @@ const download = () =>
 </template>
 
 <style scoped>
+.converted {
+  display: block;
+  overflow-wrap: anywhere;
+}
 .choose {
   display: grid;
   grid-template-columns: auto minmax(0, 1fr) auto minmax(0, 1fr);

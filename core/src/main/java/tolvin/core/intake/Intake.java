@@ -4,10 +4,8 @@ import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.PushbackInputStream;
-import java.nio.charset.StandardCharsets;
 import java.util.AbstractList;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
@@ -21,6 +19,7 @@ import tolvin.core.form.DerKeys;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
 import tolvin.core.form.Jwk;
+import tolvin.core.give.RevocationReading;
 import tolvin.core.intake.Lines.Line;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.OtherTypes;
@@ -47,8 +46,6 @@ public final class Intake {
   private static final int MAX_JSON = Lines.MAX_LINE;
   private static final int MAX_JOINED_LINES = 64;
   private static final Pattern ARMOUR = Pattern.compile("-{4,5} ?BEGIN ([A-Z0-9 ]{1,60}?) ?-{4,5}");
-
-  private static final byte[] REVOCATION_LIST = "SSHKRL\n\0".getBytes(StandardCharsets.US_ASCII);
 
   private final Lines lines;
   private final Consumer<Item> sink;
@@ -102,6 +99,7 @@ public final class Intake {
 
   private static boolean isBinary(byte[] head) {
     return isOpenPgp(head)
+        || RevocationReading.isOne(head)
         || head.length > 4
             && (head[0] == 0x30 && (head[1] & 0x80) != 0
                 || head[0] == 0x30 && head[2] == 0x30 && head[4] == 0x06
@@ -128,18 +126,13 @@ public final class Intake {
     return version >= 3 && version <= 6;
   }
 
-  private static boolean startsWith(byte[] bytes, byte[] beginning) {
-    return bytes.length >= beginning.length
-        && Arrays.equals(bytes, 0, beginning.length, beginning, 0, beginning.length);
-  }
-
   private static Item binary(byte[] whole) {
     Set<Correction> none = Set.of();
     Optional<Refusal> refusal = PrivateKeyText.refuse(whole);
     if (refusal.isEmpty() && isOpenPgp(whole)) {
       refusal = Optional.of(OtherTypes.openPgp());
     }
-    if (refusal.isEmpty() && startsWith(whole, REVOCATION_LIST)) {
+    if (refusal.isEmpty() && RevocationReading.isOne(whole)) {
       refusal =
           Optional.of(
               new Refusal(

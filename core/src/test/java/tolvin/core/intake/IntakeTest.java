@@ -30,6 +30,7 @@ import java.io.InputStream;
 import java.lang.management.ManagementFactory;
 import java.lang.management.ThreadMXBean;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
@@ -55,6 +56,7 @@ import tolvin.core.form.ExchangeFile;
 import tolvin.core.form.Form;
 import tolvin.core.form.Jwk;
 import tolvin.core.form.Pem;
+import tolvin.core.give.RevocationList;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
@@ -421,6 +423,31 @@ class IntakeTest {
                                 assertThat(r.refusal().sentence()).contains(c.words());
                               });
                     }));
+  }
+
+  /** Files that are no text: what they are is said, whatever their bytes look like. */
+  @TestFactory
+  Stream<DynamicTest> binaryFilesAreNamed() {
+    record Binary(byte[] content, String words) {}
+    byte[] list = new RevocationList(7, Instant.EPOCH, "x", Set.of(ED), Set.of()).toBytes();
+    byte[] old = {(byte) 0x99, 1, 13, 4, 0x5f, 0, 0, 0, 1};
+    byte[] small = {(byte) 0x98, 51, 4, 0x5f, 0, 0, 0, 22, 9};
+    byte[] present = {(byte) 0xc6, 51, 6, 0x5f, 0, 0, 0, 27, 9};
+    return Stream.of(
+            new Binary(list, "list of revoked keys"),
+            new Binary(old, "OpenPGP key"),
+            new Binary(small, "OpenPGP key"),
+            new Binary(present, "OpenPGP key"))
+        .map(
+            c ->
+                DynamicTest.dynamicTest(
+                    c.words(),
+                    () ->
+                        assertThat(Intake.read(c.content()))
+                            .singleElement()
+                            .satisfies(
+                                item ->
+                                    assertThat(item.outcome().toString()).contains(c.words()))));
   }
 
   /** A body of this type, as far as anybody looks. */

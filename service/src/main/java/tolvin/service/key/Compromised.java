@@ -160,9 +160,9 @@ public class Compromised {
     }
     if (digests.all().isEmpty()) {
       throw Problem.invalid(
-          "The list names no key. " + String.join(" ", digests.notes()),
-          "Give one fingerprint on each line (SHA-256, MD5 or SHA1: in any notation), keys, or a"
-              + " revocation list of keys.");
+          ("The list names no key. " + String.join(" ", digests.notes())).strip(),
+          "Give one fingerprint on each line (SHA-256, MD5 or SHA1:…), keys, or a list of revoked"
+              + " keys.");
     }
     return digests;
   }
