@@ -197,6 +197,9 @@ final class PlacementCommands {
       if (now.reason() != null && stays) {
         throw new Refused("It was not withdrawn: " + now.reason());
       }
+      if (now.state() == PlacementState.WITHDRAWN) {
+        throw new Refused("It does not stand there: " + now.reason());
+      }
       if (now.reason() != null) {
         throw new Refused("Not done yet, it is tried again by itself: " + now.reason());
       }

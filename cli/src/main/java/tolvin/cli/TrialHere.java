@@ -104,7 +104,7 @@ final class TrialHere {
       }
       if (passphrase.length > 0) {
         String from = quoted(served(passphrase, directory));
-        script.append("*assphrase*) cat ").append(from).append(" ;;\n");
+        script.append("*assphrase*) head -n 1 ").append(from).append(" ;;\n");
       }
       Files.writeString(answers, script.append("*) exit 1 ;;\nesac\n"));
       Files.setPosixFilePermissions(answers, PosixFilePermissions.fromString("rwx------"));
@@ -150,15 +150,13 @@ final class TrialHere {
   }
 
   private static void serve(char[] passphrase, Path pipe) {
-    try {
-      while (true) {
-        try (Writer out = Files.newBufferedWriter(pipe, StandardOpenOption.WRITE)) {
-          out.write(passphrase);
-          out.write('\n');
-        }
+    while (Files.exists(pipe)) { // until the trial is over
+      try (Writer out = Files.newBufferedWriter(pipe, StandardOpenOption.WRITE)) {
+        out.write(passphrase); // waits until somebody reads
+        out.write('\n');
+      } catch (IOException read) {
+        // whoever reads takes one line and leaves, before the pipe is closed here
       }
-    } catch (IOException over) {
-      // the trial is over, and the pipe is gone
     }
   }
 

@@ -303,7 +303,8 @@ public final class Intake {
       while (bare.size() <= row) {
         Set<Correction> ofRow = EnumSet.noneOf(Correction.class);
         String text = Wrapping.bare(lines.get(bare.size()).text(), ofRow);
-        bare.add(Wrapping.unmarked(Wrapping.unquoted(text, ofRow), ofRow));
+        boolean isShort = text.length() <= OneLine.MAX_TEXT;
+        bare.add(isShort ? Wrapping.unmarked(Wrapping.unquoted(text, ofRow), ofRow) : text);
         corrections.add(ofRow);
       }
       return bare.get(row);

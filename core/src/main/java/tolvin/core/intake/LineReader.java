@@ -231,7 +231,10 @@ final class LineReader {
     Set<Correction> corrections = EnumSet.noneOf(Correction.class);
     String spelled = word;
     if (word.startsWith("AAAA") || word.startsWith("M")) { // these say how long they are
-      int digits = word.replaceFirst("=+$", "").length();
+      int digits = word.length();
+      while (digits > 0 && word.charAt(digits - 1) == '=') {
+        digits--;
+      }
       spelled = Respelled.body(word.substring(0, digits), word.substring(digits), corrections);
     } else if (word.length() == BARE_POINT) {
       spelled = word + '=';

@@ -1,5 +1,6 @@
 package tolvin.core.intake;
 
+import java.util.EnumSet;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
@@ -68,7 +69,7 @@ final class Markup {
   private static Optional<String> cell(String row) {
     String found = null;
     for (String cell : row.split("\\|")) {
-      String text = cell.strip().replaceAll("^`+|`+$", "");
+      String text = Wrapping.unquoted(cell.strip(), EnumSet.noneOf(Correction.class));
       if (LineReader.read(text).outcome() instanceof Outcome.Key) {
         if (found != null) {
           return Optional.empty();

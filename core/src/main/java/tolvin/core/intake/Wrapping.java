@@ -15,6 +15,8 @@ final class Wrapping {
   private static final String OPENING = "\"'`“‘«<„";
   private static final String CLOSING = "\"'`”’»>“";
 
+  private static final int MOST_QUOTES = 8;
+
   private Wrapping() {}
 
   /** The line without what mail, chat and editors put around it. */
@@ -52,9 +54,12 @@ final class Wrapping {
       text = text.substring(0, text.length() - 1).strip();
       corrections.add(Correction.LIST_MARK);
     }
-    while (text.length() > 2
-        && OPENING.indexOf(text.charAt(0)) >= 0
-        && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1)) {
+    for (int deep = 0;
+        deep < MOST_QUOTES
+            && text.length() > 2
+            && OPENING.indexOf(text.charAt(0)) >= 0
+        && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1);
+        deep++) {
       text = text.substring(1, text.length() - 1).strip();
       corrections.add(Correction.QUOTES);
     }

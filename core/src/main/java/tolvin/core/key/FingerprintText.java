@@ -19,6 +19,7 @@ public record FingerprintText(Notation notation, String digits) {
   private static final Pattern INSIDE =
       Pattern.compile("(?:^|\\s)((?:SHA256|sha256|MD5|md5):[A-Za-z0-9+/:=]+)");
   private static final int SHORTEST = 6;
+  private static final int LONGEST = 256;
 
   /** The notations, with the number of characters that a whole one has. */
   public enum Notation {
@@ -66,6 +67,9 @@ public record FingerprintText(Notation notation, String digits) {
   }
 
   private static Optional<FingerprintText> sha256(String digits) {
+    if (digits.length() > LONGEST) {
+      return Optional.empty();
+    }
     Optional<FingerprintText> hex =
         digits.length() >= 48
             ? hex(digits).filter(f -> f.notation() != Notation.MD5_HEX)
