@@ -8,7 +8,6 @@ import java.util.regex.Pattern;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
-import tolvin.core.port.TrialPort;
 import tolvin.core.word.Words;
 
 /**
@@ -17,8 +16,7 @@ import tolvin.core.word.Words;
  *
  * @param where what was signed in to
  * @param when when it was tried
- * @param by who tried it, with version
- * @param way how
+ * @param by who tried it, with version, and by what way
  * @param key the key that was meant; empty if none was named
  * @param accepted whether it went well
  * @param said what was said
@@ -29,7 +27,6 @@ public record SupportText(
     Where where,
     Instant when,
     String by,
-    TrialPort.Way way,
     Optional<PublicKey> key,
     boolean accepted,
     Said said,
@@ -73,7 +70,7 @@ public record SupportText(
         .append(where.account())
         .append(accepted ? ": accepted\n" : ": refused\n");
     row(out, "When", when.toString());
-    row(out, "By", by + ", by " + Words.of(way));
+    row(out, "By", by);
     row(out, "Address", where.host().isEmpty() ? "" : where.host() + " port " + where.port());
     row(out, "Connection", said.connection());
     key.ifPresent(

@@ -58,7 +58,7 @@ final class Wrapping {
         deep < MOST_QUOTES
             && text.length() > 2
             && OPENING.indexOf(text.charAt(0)) >= 0
-        && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1);
+            && CLOSING.charAt(OPENING.indexOf(text.charAt(0))) == text.charAt(text.length() - 1);
         deep++) {
       text = text.substring(1, text.length() - 1).strip();
       corrections.add(Correction.QUOTES);

@@ -11,7 +11,6 @@ import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Samples;
-import tolvin.core.port.TrialPort;
 
 /** The text of a trial says all that whoever runs the other side asks for, and nothing secret. */
 class SupportTextTest {
@@ -25,8 +24,7 @@ class SupportTextTest {
                 new SupportText.Where(
                     "fuel@sftp.skerrymoor.example", "10.0.0.4", 2222, List.of(host)),
                 Instant.parse("2026-12-01T11:00:00Z"),
-                "Tolvin 0.1",
-                TrialPort.Way.SSH,
+                "Tolvin 0.1, by ssh",
                 Optional.of(key),
                 false,
                 new SupportText.Said(

@@ -515,7 +515,11 @@ class IntakeTest {
         "ssh-rsa A ",
         "1024 35 ",
         "a,",
-        "`", "|`", "\"", "=", "---- BEGIN SSH2 PUBLIC KEY ---- AAAA "
+        "`",
+        "|`",
+        "\"",
+        "=",
+        "---- BEGIN SSH2 PUBLIC KEY ---- AAAA "
       })
   void twiceAsMuchTakesTwiceAsLong(String unit) {
     for (String separator : List.of("", "\n", "=\n", "\\\n")) {

@@ -11,6 +11,7 @@ import tolvin.core.diagnosis.SupportText;
 import tolvin.core.estate.TrialBy;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.PortException;
+import tolvin.core.word.Words;
 import tolvin.service.destination.Access;
 import tolvin.service.record.account.AccountRow;
 import tolvin.service.record.account.AccountStore;
@@ -63,8 +64,9 @@ class SupportTexts {
                 access.hostKeys(signsInAt)),
             row.madeAt,
             (row.madeBy == TrialBy.HOLDER ? "its holder's OpenSSH, with Tolvin " : "Tolvin ")
-                + version,
-            row.way,
+                + version
+                + ", by "
+                + Words.of(row.way),
             key,
             row.accepted,
             new SupportText.Said(
