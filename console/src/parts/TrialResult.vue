@@ -9,7 +9,7 @@ import { moment } from "../words";
 
 const props = defineProps<{ trial: Of<"TrialView"> }>();
 
-/** The text for whoever runs the other side. */
+/** The text for the other side's administrator. */
 const text = ref<string>();
 const { busy, refused, attempt } = useAttempt();
 const write = () =>

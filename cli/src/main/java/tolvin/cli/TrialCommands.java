@@ -72,7 +72,7 @@ final class TrialCommands {
       trial.unknowns().forEach(u -> wrapped(out, "   ? ", u));
     }
     if (!accepted) {
-      out.println("\nAs a text to send to whoever runs it: tolvin trial text " + trial.id());
+      out.println("\nAs a text to send to its administrator: tolvin trial text " + trial.id());
     }
     out.flush();
   }
@@ -249,7 +249,7 @@ final class TrialCommands {
       name = "text",
       mixinStandardHelpOptions = true,
       description = {
-        "A trial as a text to send to whoever runs the other side: what was tried, when, from",
+        "A trial as a text to send to the other side's administrator: what was tried, when, from",
         "where, what both sides said, fingerprints and versions. Nothing secret is in it."
       },
       footer = {

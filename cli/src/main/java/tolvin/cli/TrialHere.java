@@ -155,7 +155,7 @@ final class TrialHere {
         out.write(passphrase); // waits until somebody reads
         out.write('\n');
       } catch (IOException read) {
-        // whoever reads takes one line and leaves, before the pipe is closed here
+        // the reader takes one line and leaves, before the pipe is closed here
       }
     }
   }

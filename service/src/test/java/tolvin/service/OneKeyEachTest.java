@@ -23,8 +23,8 @@ import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 
 /**
- * A repository whose hook wants one key in each file, and drops a file with two: whoever signs in
- * with the first one is shut out until the second is gone.
+ * A repository whose hook wants one key in each file, and drops a file with two: the client that
+ * signs in with the first one is shut out until the second is gone.
  */
 @QuarkusTest
 @QuarkusTestResource(PostgresForTests.class)

@@ -9,7 +9,7 @@ import tolvin.api.MayBeRepeated;
  * A list.
  *
  * @param known how many registered keys stand on it, given when it is loaded
- * @param notes what of it was passed over, sentences; given when it is loaded
+ * @param notes what of it was left out, sentences; given when it is loaded
  */
 @MayBeRepeated
 public record CompromisedListView(

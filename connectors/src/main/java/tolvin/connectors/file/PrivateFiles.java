@@ -11,7 +11,6 @@ import java.security.GeneralSecurityException;
 import java.security.NoSuchAlgorithmException;
 import java.security.SecureRandom;
 import java.util.Arrays;
-import java.util.Map;
 import java.util.Optional;
 import org.bouncycastle.asn1.ASN1Encodable;
 import org.bouncycastle.asn1.ASN1Integer;
@@ -79,16 +78,6 @@ public final class PrivateFiles {
   private static final byte SEQUENCE = 0x30;
   private static final int MOST_MEMORY_BITS = 29; // half a gigabyte
   private static final int MOST_ROUNDS_BITS = 27; // a minute or two
-
-  /** Algorithms of private keys that SSH does not sign in with, by their identifiers. */
-  private static final Map<String, String> OTHERS =
-      Map.of(
-          "1.2.840.10040.4.1", "DSA, which OpenSSH has not taken since version 7.0",
-          "1.3.101.110", "X25519, which agrees on secrets and cannot sign",
-          "1.3.101.111", "X448, which agrees on secrets and cannot sign",
-          "1.3.101.113", "Ed448, which OpenSSH does not know",
-          "1.2.840.113549.1.1.10", "RSA bound to PSS, which SSH does not use",
-          "1.2.840.113549.1.3.1", "Diffie-Hellman, which cannot sign");
 
   private PrivateFiles() {}
 
@@ -376,12 +365,11 @@ public final class PrivateFiles {
   }
 
   private static SecretPair pair(byte[] file, PrivateKeyInfo info) throws RefusedException {
-    String algorithm = info.getPrivateKeyAlgorithm().getAlgorithm().getId();
-    String other = OTHERS.get(algorithm);
-    if (other != null) {
+    Optional<String> other = DerKeys.otherAlgorithm(encoded(info.getPrivateKeyAlgorithm()));
+    if (other.isPresent()) {
       throw new RefusedException(
           Reason.UNKNOWN_TYPE,
-          "It is a private key for " + other + ".",
+          "It is a private key for " + other.get() + ".",
           "Make an Ed25519 key, and have it registered instead.",
           -1);
     }
@@ -409,6 +397,16 @@ public final class PrivateFiles {
       return new SecretPair(key, secret);
     } catch (IOException | RuntimeException damaged) {
       throw foreign(file);
+    }
+  }
+
+  /** An algorithm's identifier as DER has it, without tag and length. */
+  private static byte[] encoded(AlgorithmIdentifier algorithm) {
+    try {
+      byte[] whole = algorithm.getAlgorithm().getEncoded();
+      return Arrays.copyOfRange(whole, 2, whole.length);
+    } catch (IOException impossible) {
+      throw new IllegalStateException("an identifier in memory can be written", impossible);
     }
   }
 

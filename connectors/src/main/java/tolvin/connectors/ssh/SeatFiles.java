@@ -72,14 +72,15 @@ public final class SeatFiles implements SeatPort {
         connections.use(
             file.login(),
             files -> {
-              Holding now = holding(files, path);
+              Optional<PublicPart> there = publicPart(files, path);
+              Holding now = holding(there, files, path);
               if (now.offers().filter(key.fingerprint()::equals).isPresent()) {
                 return true;
               }
               WholeFile seat = new WholeFile(files, path);
               Optional<Attributes> former = closed(seat.look(), path, file.login());
               int mode = former.map(RemoteFiles::mode).orElse(PRIVATE);
-              byte[] wanted = likeTheOneThere(files, path, privateFile);
+              byte[] wanted = inFormOf(there, path, privateFile);
               try {
                 seat.prepare(wanted, mode, former, lease);
               } finally {
@@ -246,8 +247,13 @@ public final class SeatFiles implements SeatPort {
   }
 
   private static Holding holding(RemoteFiles files, String path) throws PortException, IOException {
+    return holding(publicPart(files, path), files, path);
+  }
+
+  private static Holding holding(Optional<PublicPart> there, RemoteFiles files, String path)
+      throws PortException, IOException {
     return new Holding(
-        publicPart(files, path).map(part -> part.key().fingerprint()),
+        there.map(part -> part.key().fingerprint()),
         publicPart(files, path + BEFORE).map(part -> part.key().fingerprint()));
   }
 
@@ -276,9 +282,9 @@ public final class SeatFiles implements SeatPort {
    * @param file in OpenSSH's form
    * @return the same where that is its form; otherwise the caller overwrites it
    */
-  private static byte[] likeTheOneThere(RemoteFiles files, String path, byte[] file)
-      throws PortException, IOException {
-    PrivateForm form = publicPart(files, path).map(PublicPart::form).orElse(PrivateForm.OPENSSH);
+  private static byte[] inFormOf(Optional<PublicPart> there, String path, byte[] file)
+      throws PortException {
+    PrivateForm form = there.map(PublicPart::form).orElse(PrivateForm.OPENSSH);
     if (form == PrivateForm.OPENSSH) {
       return file;
     }

@@ -11,7 +11,7 @@ import tolvin.core.key.PublicKey;
 import tolvin.core.word.Words;
 
 /**
- * A trial as a text that can be sent to whoever runs the other side: what was tried, when, from
+ * A trial as a text that can be sent to the other side's administrator: what was tried, when, from
  * where, what was said on both sides, fingerprints and versions. Nothing secret is in it.
  *
  * @param where what was signed in to

@@ -1,7 +1,9 @@
 package tolvin.core.form;
 
 import java.math.BigInteger;
+import java.util.HexFormat;
 import java.util.Map;
+import java.util.Optional;
 import tolvin.core.key.KeyNumbers;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Refusal.Reason;
@@ -108,6 +110,16 @@ public final class DerKeys {
           -1);
     }
     return algorithm.identifier("curve's name");
+  }
+
+  /**
+   * What an algorithm is that SSH does not sign in with.
+   *
+   * @param identifier its object identifier as it is encoded, without tag and length
+   * @return empty if nothing is known of it
+   */
+  public static Optional<String> otherAlgorithm(byte[] identifier) {
+    return Optional.ofNullable(OTHERS.get(HexFormat.of().formatHex(identifier)));
   }
 
   private static RefusedException unknown(String what) {

@@ -20,19 +20,19 @@ import tolvin.core.key.Wire;
 
 /**
  * A key revocation list that somebody else wrote (PROTOCOL.krl), with all its sections. An entry
- * that cannot be read is passed over and said, and the others count; a key of an unknown type still
+ * that cannot be read is left out and said, and the others count; a key of an unknown type still
  * counts by its digest.
  *
  * @param list keys and SHA-256 digests
  * @param sha1 digests of keys by SHA-1, spelled as OpenSSH does: {@code SHA1:} and base64
  * @param certificates how many certificates are revoked, by authority
- * @param passedOver what could not be read, for people
+ * @param leftOut what could not be read, for people
  */
 public record RevocationReading(
     RevocationList list,
     Set<String> sha1,
     List<RevokedCertificates> certificates,
-    List<String> passedOver) {
+    List<String> leftOut) {
   private static final int CERTIFICATES = 1;
   private static final int FINGERPRINT_SHA1 = 3;
   private static final int SIGNATURE = 4;
@@ -91,7 +91,7 @@ public record RevocationReading(
         new RevocationList(number, when, PlainText.shown(comment), sections.keys, sections.digests),
         sections.sha1,
         List.copyOf(sections.certificates),
-        List.copyOf(sections.passedOver));
+        List.copyOf(sections.leftOut));
   }
 
   /** What was read so far. */
@@ -100,7 +100,7 @@ public record RevocationReading(
     final Set<Fingerprint> digests = new TreeSet<>();
     final Set<String> sha1 = new TreeSet<>();
     final List<RevokedCertificates> certificates = new ArrayList<>();
-    final List<String> passedOver = new ArrayList<>();
+    final List<String> leftOut = new ArrayList<>();
 
     void read(int kind, Wire section) throws RefusedException {
       switch (kind) {
@@ -121,8 +121,8 @@ public record RevocationReading(
                 .ifPresent(d -> digests.add(new Fingerprint("SHA256:" + d)));
           }
         }
-        case SIGNATURE -> passedOver.add("The list is signed; the signature is not looked at.");
-        default -> passedOver.add("A section of the unknown kind " + kind + ".");
+        case SIGNATURE -> leftOut.add("The list is signed; the signature is not looked at.");
+        default -> leftOut.add("A section of the unknown kind " + kind + ".");
       }
     }
 
@@ -131,13 +131,13 @@ public record RevocationReading(
         keys.add(PublicBlob.read(blob));
       } catch (RefusedException strange) {
         digests.add(new Fingerprint("SHA256:" + encoded(Fingerprint.sha256(blob))));
-        passedOver.add("A key counts by its SHA-256 alone: " + strange.refusal().sentence());
+        leftOut.add("A key counts by its SHA-256 alone: " + strange.refusal().sentence());
       }
     }
 
     private Optional<String> digest(byte[] digest, int length) {
       if (digest.length != length) {
-        passedOver.add("A digest has " + digest.length + " bytes instead of " + length + ".");
+        leftOut.add("A digest has " + digest.length + " bytes instead of " + length + ".");
         return Optional.empty();
       }
       return Optional.of(encoded(digest));
@@ -157,7 +157,7 @@ public record RevocationReading(
           authority = Optional.of(PublicBlob.read(blob));
         } catch (RefusedException strange) {
           isStrange = true;
-          passedOver.add(
+          leftOut.add(
               "Certificates of an authority whose key is strange: " + strange.refusal().sentence());
         }
       }
@@ -186,7 +186,7 @@ public record RevocationReading(
               part.string("key id");
             }
           }
-          default -> passedOver.add("Certificates in a part of the unknown kind " + kind + ".");
+          default -> leftOut.add("Certificates in a part of the unknown kind " + kind + ".");
         }
       }
       if (!isStrange) {

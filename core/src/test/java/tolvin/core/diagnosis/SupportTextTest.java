@@ -12,7 +12,9 @@ import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Samples;
 
-/** The text of a trial says all that whoever runs the other side asks for, and nothing secret. */
+/**
+ * The text of a trial says all that the other side's administrator asks for, and nothing secret.
+ */
 class SupportTextTest {
   @Test
   void itSaysWhatWasTriedAndNothingSecret() throws Exception {

@@ -118,7 +118,7 @@ class AccountEffects {
     };
   }
 
-  /** It must not be tried again: whoever signs in there would be shut out once more. */
+  /** It must not be tried again: the clients there would be shut out once more. */
   private PlacementRow takenBack(UUID id, Instant begun, PortException e) {
     PlacementRow row = placements.lock(id);
     if (row.rotationId == null) {

@@ -33,8 +33,8 @@ import tolvin.service.store.ClockStore;
 
 /**
  * Keys that worked on an account before another one was placed there, and have to afterwards. Some
- * systems drop a whole file when a second key is added; whoever signed in with the first one would
- * be shut out until a person notices.
+ * systems drop a whole file when a second key is added; the client of the first one would be shut
+ * out until a person notices.
  */
 @ApplicationScoped
 class Witnesses {

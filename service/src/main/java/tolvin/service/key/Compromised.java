@@ -70,7 +70,7 @@ public class Compromised {
    *
    * @param row the list
    * @param known how many registered keys stand on it
-   * @param notes what was passed over, for people
+   * @param notes what was left out, for people
    */
   record Loaded(CompromisedRow row, int known, List<String> notes) {}
 
@@ -81,7 +81,7 @@ public class Compromised {
       if (notes.size() < MOST_NOTES) {
         notes.add(sentence);
       } else if (notes.size() == MOST_NOTES) {
-        notes.add("More was passed over.");
+        notes.add("More was left out.");
       }
     }
   }
@@ -173,7 +173,7 @@ public class Compromised {
       reading.list().keys().forEach(key -> digests.all().add(key.fingerprintText()));
       reading.list().digests().forEach(digest -> digests.all().add(digest.value()));
       digests.all().addAll(reading.sha1());
-      reading.passedOver().forEach(digests::note);
+      reading.leftOut().forEach(digests::note);
       for (RevokedCertificates some : reading.certificates()) {
         digests.note(
             "It revokes "

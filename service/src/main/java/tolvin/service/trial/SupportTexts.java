@@ -21,7 +21,7 @@ import tolvin.service.record.key.KeyStore;
 import tolvin.service.record.placement.PlacementStore;
 import tolvin.service.record.placement.TrialRow;
 
-/** Trials as texts to be sent to whoever runs the other side. */
+/** Trials as texts to be sent to the other side's administrator. */
 @ApplicationScoped
 class SupportTexts {
   private final PlacementStore placements;

@@ -98,8 +98,8 @@ public class TrialResource {
   }
 
   /**
-   * A trial as a text to be sent to whoever runs the other side: what was tried, when, from where,
-   * what both sides said, fingerprints and versions, and nothing secret.
+   * A trial as a text to be sent to the other side's administrator: what was tried, when, from
+   * where, what both sides said, fingerprints and versions, and nothing secret.
    */
   @GET
   @Path("trials/{id}/support-text")
