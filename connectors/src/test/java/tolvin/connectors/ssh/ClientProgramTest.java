@@ -7,10 +7,9 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
+import java.security.interfaces.ECPrivateKey;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -32,6 +31,7 @@ import tolvin.standins.local.Ports;
 class ClientProgramTest {
   private static final SecureRandom RANDOM = new SecureRandom();
   private static final String ACCOUNT = "boats";
+  private static final String PASSPHRASE = "quay and anchor";
 
   @TempDir static Path directory;
   private static LocalSshServer sshd;
@@ -58,8 +58,8 @@ class ClientProgramTest {
 
   @Test
   void clientsReadWhatIsSaidOfThem() throws Exception {
-    Map<String, Boolean> said = new TreeMap<>();
-    Map<String, Boolean> seen = new TreeMap<>();
+    int tried = 0;
+    List<String> otherwise = new ArrayList<>();
     for (KeyChoice choice : List.of(KeyChoice.ED25519, KeyChoice.RSA_3072, KeyChoice.ECDSA_P256)) {
       SecretPair pair = KeyPairMaker.make(choice, RANDOM);
       sshd.authorize(ACCOUNT, pair.key().line());
@@ -67,36 +67,103 @@ class ClientProgramTest {
         if (!form.fits(pair.key().type())) {
           continue;
         }
-        Path file = closed(choice + "-" + form, pair, form);
+        Path file = file(choice + "-" + form, pair, "", form, "");
         for (ClientProgram program : ClientProgram.values()) {
           String what = program + " " + choice + " " + form;
-          said.put(what, program.reads(form, pair.key().type()));
-          seen.put(what, signsIn(program, file));
+          tried++;
+          Ended ended = signsIn(program, file);
+          if (ended.well() != program.reads(form, pair.key().type())) {
+            otherwise.add(what + ": " + ended);
+          }
           if (form == PrivateForm.OPENSSH && program.converts().isPresent()) {
+            tried++;
             Path made = Path.of(file + "." + program);
-            String command =
-                program
-                    .converts()
-                    .get()
-                    .replace("FILE", file + "")
-                    .replaceAll("NEW(.ppk)?", made + "");
-            run(List.of(command.split(" ")));
-            said.put(what + " converted", true);
-            seen.put(what + " converted", signsIn(program, made));
+            Ended converted = run(converting(program, file, made));
+            ended = converted.well() ? signsIn(program, made) : converted;
+            if (!ended.well()) {
+              otherwise.add(what + " converted: " + ended);
+            }
           }
         }
       }
     }
-    assertThat(seen).hasSizeGreaterThan(40).isEqualTo(said);
+    assertThat(otherwise).isEmpty();
+    assertThat(tried).isGreaterThan(40);
   }
 
-  private static Path closed(String name, SecretPair pair, PrivateForm form) throws IOException {
+  /**
+   * The length of a comment decides whether a file ends in padding, and readers find its end in
+   * different ways.
+   */
+  @Test
+  void filesWithAnyCommentAreRead() throws Exception {
+    List<Path> open = new ArrayList<>();
+    List<Path> closed = new ArrayList<>();
+    for (int bits : List.of(256, 255)) {
+      SecretPair pair = KeyPairMaker.make(KeyChoice.ECDSA_P256, RANDOM);
+      while (((ECPrivateKey) pair.privateKey()).getS().bitLength() / 256 != bits / 256) {
+        pair = KeyPairMaker.make(KeyChoice.ECDSA_P256, RANDOM);
+      }
+      for (int length = 0; length < 16; length++) {
+        for (String end : List.of("", "é")) {
+          String comment = "a".repeat(length) + end;
+          String name = "comment-" + bits + "-" + length + "-" + end.length();
+          open.add(file(name, pair, comment, PrivateForm.OPENSSH, ""));
+          if (!end.isEmpty() && bits == 256) {
+            closed.add(file(name + "-closed", pair, comment, PrivateForm.OPENSSH, PASSPHRASE));
+          }
+        }
+      }
+    }
+    assertThat(readByParamiko(open, "")).isEmpty();
+    assertThat(readByParamiko(closed, PASSPHRASE)).isEmpty();
+    for (Path file : closed) {
+      assertThat(run(List.of("ssh-keygen", "-y", "-P", PASSPHRASE, "-f", file + "")))
+          .matches(Ended::well);
+    }
+    for (Path file : open) {
+      assertThat(run(List.of("ssh-keygen", "-y", "-P", "", "-f", file + ""))).matches(Ended::well);
+      for (ClientProgram program : List.of(ClientProgram.DROPBEAR, ClientProgram.PUTTY)) {
+        assertThat(run(converting(program, file, Path.of(file + "." + program))))
+            .matches(Ended::well);
+      }
+    }
+  }
+
+  /** What Paramiko says of the files that it does not read. */
+  private static String readByParamiko(List<Path> files, String passphrase) throws Exception {
+    List<String> command =
+        new ArrayList<>(
+            List.of(
+                "/usr/bin/python3",
+                "-c",
+                "import paramiko, sys\n"
+                    + "for name in sys.argv[2:]:\n"
+                    + "  try:\n"
+                    + "    paramiko.ECDSAKey.from_private_key_file(name, sys.argv[1] or None)\n"
+                    + "  except Exception as e:\n"
+                    + "    print(name, e)\n",
+                passphrase));
+    files.forEach(file -> command.add(file.toString()));
+    Ended ended = run(command);
+    assertThat(ended).matches(Ended::well);
+    return ended.output();
+  }
+
+  private static List<String> converting(ClientProgram program, Path file, Path made) {
+    String command = program.converts().orElseThrow().replace("FILE", file + "");
+    return List.of(command.replaceAll("NEW(.ppk)?", made + "").split(" "));
+  }
+
+  private static Path file(
+      String name, SecretPair pair, String comment, PrivateForm form, String passphrase)
+      throws IOException {
     Path file = directory.resolve(name);
-    Files.write(file, PrivateFiles.write(pair, "", form, new char[0], RANDOM));
+    Files.write(file, PrivateFiles.write(pair, comment, form, passphrase.toCharArray(), RANDOM));
     return Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
   }
 
-  private static boolean signsIn(ClientProgram program, Path file) throws Exception {
+  private static Ended signsIn(ClientProgram program, Path file) throws Exception {
     String port = String.valueOf(sshd.port());
     String key = file.toString();
     String there = ACCOUNT + "@127.0.0.1";
@@ -157,15 +224,18 @@ class ClientProgramTest {
                   port,
                   ACCOUNT);
         };
-    return status(command) == 0;
+    return run(command);
   }
 
-  private static void run(List<String> command) throws Exception {
-    assertThat(status(command)).as(String.join(" ", command)).isZero();
+  /** How a command ended, and what it said. */
+  private record Ended(int status, String output) {
+    boolean well() {
+      return status == 0;
+    }
   }
 
-  private static int status(List<String> command) throws Exception {
-    ProcessBuilder builder = new ProcessBuilder(new ArrayList<>(command));
+  private static Ended run(List<String> command) throws Exception {
+    ProcessBuilder builder = new ProcessBuilder(command);
     builder.environment().put("HOME", directory.resolve("home").toString());
     Path output = Files.createTempFile(directory, "output", "");
     Process process =
@@ -174,10 +244,10 @@ class ClientProgramTest {
             .redirectErrorStream(true)
             .redirectOutput(output.toFile())
             .start();
-    if (!process.waitFor(60, TimeUnit.SECONDS)) {
+    if (!process.waitFor(120, TimeUnit.SECONDS)) {
       process.destroyForcibly();
       throw new IOException(command.get(0) + " did not end: " + Files.readString(output));
     }
-    return process.exitValue();
+    return new Ended(process.exitValue(), Files.readString(output));
   }
 }

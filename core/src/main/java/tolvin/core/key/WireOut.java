@@ -2,6 +2,7 @@ package tolvin.core.key;
 
 import java.io.ByteArrayOutputStream;
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 
 /** Writes SSH wire data (RFC 4251 section 5). */
 public final class WireOut {
@@ -42,12 +43,25 @@ public final class WireOut {
     return this;
   }
 
-  /** Pads with 1, 2, 3, … to a multiple of the block (OpenSSH PROTOCOL.key). */
+  /**
+   * Pads with 1, 2, 3, … to a multiple of the block (OpenSSH PROTOCOL.key). Some readers find the
+   * end of the padding by the last octet alone: Paramiko takes a printable one for the end of a
+   * comment, and others for the number of octets to remove, 15 at most. What ends otherwise without
+   * padding, as an empty comment does, therefore gets whole blocks of it, which every reader takes.
+   */
   public WireOut pad(int block) {
-    for (int next = 1; out.size() % block != 0; next++) {
+    byte[] written = out.toByteArray();
+    boolean told = written.length > 0 && isPrintable(written[written.length - 1]);
+    for (int next = 1; out.size() % block != 0 || !told; next++) {
       out.write(next);
+      told = next < 16 || isPrintable(next);
     }
+    Arrays.fill(written, (byte) 0);
     return this;
+  }
+
+  private static boolean isPrintable(int octet) {
+    return octet >= 0x20 && octet < 0x7f;
   }
 
   /** What was written. */
