@@ -18,6 +18,7 @@ import tolvin.core.key.PublicBlob;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.server.ServerKind;
 
 /**
  * Makes lines of {@code authorized_keys} by a grammar of what is right and what is nearly right,
@@ -245,11 +246,14 @@ final class Lines {
     "a b\tc"
   };
 
+  private final ServerKind server;
   private final Random random;
   private final SecureRandom keys = new SecureRandom();
 
-  Lines(long seed) {
+  /** Makes lines with the options of a server of this kind, and some of others. */
+  Lines(long seed, ServerKind server) {
     random = new Random(seed);
+    this.server = server;
   }
 
   /**
@@ -280,10 +284,19 @@ final class Lines {
       line.append(one(" ", "\r", "\t", "\0", "\u000b"));
     }
     String text = line.toString();
+    if (server == ServerKind.DROPBEAR && chance(4)) {
+      text = hidden() + text;
+    }
     for (int damage = chance(25) ? 1 + random.nextInt(2) : 0; damage > 0; damage--) {
       text = damaged(text);
     }
     return new Made(text.replace("\n", ""), key);
+  }
+
+  /** What makes Dropbear begin a new line. */
+  private String hidden() {
+    int length = 4200 - 1 + random.nextInt(3);
+    return chance(50) ? "# nothing\r" : "# " + "x".repeat(length - 2);
   }
 
   private boolean chance(int percent) {
@@ -427,6 +440,26 @@ final class Lines {
   }
 
   private String option() {
+    return server == ServerKind.DROPBEAR && chance(85) ? optionOfDropbear() : anyOption();
+  }
+
+  private String optionOfDropbear() {
+    return switch (random.nextInt(4)) {
+      case 0 -> "command=" + quoted(one(COMMANDS));
+      case 1 -> "permitopen=" + quoted(one(PLACES));
+      default ->
+          one(
+              "restrict",
+              "no-pty",
+              "no-port-forwarding",
+              "no-agent-forwarding",
+              "no-X11-forwarding",
+              "no-touch-required",
+              "verify-required");
+    };
+  }
+
+  private String anyOption() {
     List<Supplier<String>> kinds =
         List.of(
             () -> FLAGS[random.nextInt(FLAGS.length)],

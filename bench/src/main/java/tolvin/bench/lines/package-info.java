@@ -1,2 +1,2 @@
-/** Lines of authorized_keys in quantity, held against a running OpenSSH server. */
+/** Files of keys in quantity, held against running servers. */
 package tolvin.bench.lines;

@@ -60,11 +60,11 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
     List<Registered> registered() {
       List<Registered> all = new ArrayList<>();
       for (byte[] value : values) {
-        KeyLines.registered(Optional.of(value)).stream()
+        KeyLines.registered(AuthorizedKeys.of(value)).stream()
             .map(
                 r ->
                     new Registered(
-                        r.key(), KeyLines.text(value), r.expires(), r.ignored(), r.details()))
+                        r.key(), KeyLines.text(value), r.expires(), r.kind(), r.details()))
             .forEach(all::add);
       }
       return all;

@@ -455,7 +455,7 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
 
   private static List<Registered> registered(Map<String, byte[]> files) {
     List<Registered> all = new ArrayList<>();
-    files.values().forEach(content -> all.addAll(KeyLines.registered(Optional.of(content))));
+    files.values().forEach(content -> all.addAll(KeyLines.registered(AuthorizedKeys.of(content))));
     return all;
   }
 

@@ -19,14 +19,23 @@ public final class KeyLines {
    * With one more line; a line that is there already is not added twice, nor a key that stands in
    * somebody's line.
    *
-   * @throws PortException if the key stands there in a line of somebody else's
+   * @throws PortException if the key stands there in a line of somebody else's, or if the server
+   *     would ignore the line
    */
   public static AuthorizedKeys added(AuthorizedKeys keys, String line) throws PortException {
-    if (keys.has(line)) {
-      return keys;
+    if (!keys.has(line)) {
+      refuseForeign(keys, key(line));
     }
-    refuseForeign(keys, key(line));
-    return keys.with(line);
+    AuthorizedKeys after = keys.has(line) ? keys : keys.with(line);
+    Optional<String> why = after.whyNot(line);
+    if (why.isPresent()) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          "The server would ignore the entry: " + why.get() + ".",
+          "Leave out what it does not know; if it is a server of another kind than Tolvin takes it"
+              + " for, say so: tolvin destination change NAME --setting server=KIND");
+    }
+    return after;
   }
 
   /**
@@ -71,11 +80,6 @@ public final class KeyLines {
         .key()
         .orElseThrow(() -> new IllegalArgumentException("the line holds no key"))
         .fingerprint();
-  }
-
-  /** What a file registers; nothing if it is not there. */
-  public static List<Registered> registered(Optional<byte[]> file) {
-    return registered(AuthorizedKeys.of(file.orElse(new byte[0])));
   }
 
   /** What the lines of a file register. */

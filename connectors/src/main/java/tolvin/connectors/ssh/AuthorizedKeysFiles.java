@@ -12,7 +12,7 @@ import tolvin.core.port.Place;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 
-/** Accounts whose keys stand in an {@code authorized_keys} file, edited over SFTP. */
+/** Accounts whose keys stand in a file on an SSH server, edited over SFTP. */
 public final class AuthorizedKeysFiles implements AccountPort {
   private static final int FILE_MODE = 0600;
 
@@ -26,7 +26,8 @@ public final class AuthorizedKeysFiles implements AccountPort {
   @Override
   public List<Registered> read(Place where) throws PortException {
     OverSsh file = (OverSsh) where;
-    return connections.use(file.login(), files -> KeyLines.registered(files.read(file.path())));
+    return connections.use(
+        file.login(), files -> KeyLines.registered(keys(files, file, files.read(file.path()))));
   }
 
   @Override
@@ -61,7 +62,7 @@ public final class AuthorizedKeysFiles implements AccountPort {
         file.login(),
         files -> {
           byte[] before = files.read(file.path()).orElse(new byte[0]);
-          AuthorizedKeys keys = AuthorizedKeys.of(before);
+          AuthorizedKeys keys = keys(files, file, Optional.of(before));
           keys = remove.isEmpty() ? keys : keys.without(remove.get().line());
           keys = add.isEmpty() ? keys : KeyLines.added(keys, add.get().line());
           return new Change(file.path(), KeyLines.text(before), KeyLines.text(keys.toBytes()));
@@ -90,10 +91,11 @@ public final class AuthorizedKeysFiles implements AccountPort {
       throws PortException, IOException {
     byte[] after =
         new WholeFile(files, where.path())
-            .change(
-                FILE_MODE,
-                now -> change.of(AuthorizedKeys.of(now.orElse(new byte[0]))).toBytes(),
-                lease);
-    return KeyLines.registered(Optional.of(after));
+            .change(FILE_MODE, now -> change.of(keys(files, where, now)).toBytes(), lease);
+    return KeyLines.registered(keys(files, where, Optional.of(after)));
+  }
+
+  private static AuthorizedKeys keys(RemoteFiles files, OverSsh where, Optional<byte[]> content) {
+    return AuthorizedKeys.of(content.orElse(new byte[0]), files.ability(where.said()));
   }
 }

@@ -56,10 +56,12 @@ public final class FileSurveys {
             path.clear();
             walked(files::look, whole, home, path);
           }
+          AuthorizedKeys keys =
+              AuthorizedKeys.of(content.orElse(new byte[0]), files.ability(file.said()));
           return new Seen(
               now,
-              KeyLines.registered(content),
-              IgnoredLines.of(AuthorizedKeys.of(content.orElse(new byte[0]))),
+              KeyLines.registered(keys),
+              IgnoredLines.of(keys),
               path,
               owner(path, home),
               second(look, whole),

@@ -5,15 +5,21 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import tolvin.core.estate.Family;
+import tolvin.core.key.PlainText;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Attached;
 import tolvin.core.port.DestinationFamily;
 import tolvin.core.port.FamilyForm;
+import tolvin.core.port.FamilyForm.Setting;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.port.WrongSettingException;
+import tolvin.core.server.KeysFormat;
+import tolvin.core.server.SaidOfServer;
+import tolvin.core.server.ServerKind;
 import tolvin.core.sweep.Seen;
+import tolvin.core.word.Words;
 
 /** SSH servers whose accounts keep their keys in files (sshd(8), AUTHORIZED_KEYS FILE FORMAT). */
 public final class KeyFilesFamily implements DestinationFamily {
@@ -44,7 +50,23 @@ public final class KeyFilesFamily implements DestinationFamily {
             FamilyForm.With.KEY,
             true,
             false,
-            List.of()));
+            List.of(
+                Setting.usual(
+                    SaidOfServer.KIND,
+                    "Which server it is: "
+                        + Words.all(ServerKind.class)
+                        + "; or "
+                        + SaidOfServer.NOTHING_SAID
+                        + ", by what it calls itself",
+                    SaidOfServer.NOTHING_SAID),
+                Setting.usual(
+                    SaidOfServer.FORMAT,
+                    "How keys stand in its files: "
+                        + Words.all(KeysFormat.class)
+                        + "; or "
+                        + SaidOfServer.NOTHING_SAID
+                        + ", as is usual with such a server",
+                    SaidOfServer.NOTHING_SAID))));
   }
 
   @Override
@@ -54,13 +76,27 @@ public final class KeyFilesFamily implements DestinationFamily {
           "With a management login the path of the keys must contain {login}.",
           "Give a path such as /home/{login}/.ssh/authorized_keys.");
     }
+    demandWord(SaidOfServer.KIND, ServerKind.class, asked.settings());
+    demandWord(SaidOfServer.FORMAT, KeysFormat.class, asked.settings());
     return asked.settings();
+  }
+
+  private static <E extends Enum<E>> void demandWord(
+      String name, Class<E> words, Map<String, String> settings) throws WrongSettingException {
+    String given = settings.getOrDefault(name, SaidOfServer.NOTHING_SAID);
+    if (!given.equals(SaidOfServer.NOTHING_SAID) && Words.read(words, given).isEmpty()) {
+      throw new WrongSettingException(
+          "The setting “" + name + "” cannot be “" + PlainText.shown(given) + "”.",
+          "Give one of: " + Words.all(words) + ", " + SaidOfServer.NOTHING_SAID + ".");
+    }
   }
 
   @Override
   public Place account(Attached at, String kind, String login) {
     return new OverSsh(
-        at.login(at.managementLogin().orElse(login)), at.keysPath().replace(LOGIN, login));
+        at.login(at.managementLogin().orElse(login)),
+        at.keysPath().replace(LOGIN, login),
+        SaidOfServer.in(at.settings()));
   }
 
   @Override

@@ -24,6 +24,8 @@ import org.apache.sshd.sftp.common.SftpException;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.server.SaidOfServer;
+import tolvin.core.server.ServerAbility;
 
 /**
  * Files on a server over SFTP (draft-ietf-secsh-filexfer-02 with the extensions of OpenSSH's
@@ -48,6 +50,11 @@ final class RemoteFiles {
     this.sftp = sftp;
     this.login = login;
     this.traffic = traffic;
+  }
+
+  /** What the server makes of its files of keys, by what was said and what it calls itself. */
+  ServerAbility ability(SaidOfServer said) {
+    return said.ability(Optional.ofNullable(sftp.getClientSession().getServerVersion()));
   }
 
   /** What a path leads to, without following a symbolic link; empty if nothing is there. */

@@ -10,7 +10,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.concurrent.locks.LockSupport;
-import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.core.diagnosis.Circumstances.KeysFile;
@@ -18,8 +17,10 @@ import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.PortException;
+import tolvin.core.server.SaidOfServer;
+import tolvin.core.signin.LoggedPort;
 
-/** Looks at an OpenSSH server over SFTP: its log, a file of keys, and the way to it. */
+/** Looks at a server over SFTP: its log, a file of keys, and the way to it. */
 public final class ServerLooks implements LookPort {
   private static final int MOST_LOG = 256 * 1024;
   private static final int MOST_KEYS = 1024 * 1024;
@@ -28,8 +29,9 @@ public final class ServerLooks implements LookPort {
   private static final int MODE = 07777;
   private static final Duration CLOSING = Duration.ofSeconds(2);
   private static final Pattern ENDED =
-      Pattern.compile("Connection (closed|reset) by|Disconnect(ed|ing)|Accepted publickey for");
-  private static final Pattern PORT = Pattern.compile(" port (\\d{1,5})(?![\\d])");
+      Pattern.compile(
+          "Connection (closed|reset) by|Disconnect(ed|ing)|Accepted publickey for"
+              + "|Exit (\\(|before auth)|Pubkey auth succeeded for");
 
   private final SshConnections connections;
 
@@ -55,7 +57,8 @@ public final class ServerLooks implements LookPort {
         where.login(),
         files ->
             new ServerSide(
-                log(files, where, user, logFrom, clientPort), keysFile(files, where.keysPath())));
+                log(files, where, user, logFrom, clientPort),
+                keysFile(files, where.keysPath(), where.said())));
   }
 
   /** The log is a moment behind the client: it is read until the connection has ended there. */
@@ -92,22 +95,21 @@ public final class ServerLooks implements LookPort {
    * that name no port at all.
    */
   static List<String> connection(List<String> lines, String user, OptionalInt clientPort) {
-    String port = clientPort.isPresent() ? String.valueOf(clientPort.getAsInt()) : null;
+    OptionalInt port = clientPort;
     Pattern named =
-        Pattern.compile("(?:user|for|User|by)(?: invalid user)? " + Pattern.quote(user) + "\\b");
-    for (int i = lines.size() - 1; i >= 0 && port == null; i--) {
+        Pattern.compile("(?:user|for|User|by)(?: invalid user)? '?" + Pattern.quote(user) + "\\b");
+    for (int i = lines.size() - 1; i >= 0 && port.isEmpty(); i--) {
       if (named.matcher(lines.get(i)).find()) {
-        Matcher matcher = PORT.matcher(lines.get(i));
-        port = matcher.find() ? matcher.group(1) : null;
+        port = LoggedPort.of(lines.get(i));
       }
     }
     List<String> about = new ArrayList<>();
     List<String> between = new ArrayList<>();
     for (String line : lines) {
-      Matcher matcher = PORT.matcher(line);
-      if (!matcher.find()) {
+      OptionalInt here = LoggedPort.of(line);
+      if (here.isEmpty()) {
         between.add(line);
-      } else if (matcher.group(1).equals(port)) {
+      } else if (here.equals(port)) {
         if (!about.isEmpty()) {
           about.addAll(between);
         }
@@ -118,7 +120,8 @@ public final class ServerLooks implements LookPort {
     return about;
   }
 
-  private static Optional<KeysFile> keysFile(RemoteFiles files, String path) throws IOException {
+  private static Optional<KeysFile> keysFile(RemoteFiles files, String path, SaidOfServer said)
+      throws IOException {
     try {
       String whole = files.whole(path);
       List<PathStep> steps = new ArrayList<>();
@@ -133,7 +136,8 @@ public final class ServerLooks implements LookPort {
       }
       Optional<byte[]> content =
           files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();
-      return Optional.of(new KeysFile(whole, content, steps, neighbours(files, whole)));
+      return Optional.of(
+          new KeysFile(whole, files.ability(said), content, steps, neighbours(files, whole)));
     } catch (PortException mayNot) {
       return Optional.empty();
     }

@@ -10,17 +10,19 @@ import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalInt;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.UsePort;
 import tolvin.core.signin.LoggedLine;
+import tolvin.core.signin.LoggedPort;
 
 /**
- * Follows an OpenSSH server's log over SFTP by its length. A log that was rotated is noticed by its
- * first bytes; if the old one still stands beside it as {@code LOG.1}, it is read to its end and
- * nothing is missed.
+ * Follows a server's log over SFTP by its length. A log that was rotated is noticed by its first
+ * bytes; if the old one still stands beside it as {@code LOG.1}, it is read to its end and nothing
+ * is missed.
  */
 public final class SignInLogs implements UsePort {
   private static final int HEAD = 256;
@@ -92,11 +94,11 @@ public final class SignInLogs implements UsePort {
           long size = size(files, path).orElseThrow(() -> missing(login, path));
           byte[] tail = files.read(path, Math.max(0, size - RECENT), RECENT).orElse(new byte[0]);
           List<String> lines = new String(tail, StandardCharsets.ISO_8859_1).lines().toList();
-          String mention = " port " + clientPort;
+          OptionalInt wanted = OptionalInt.of(clientPort);
           int first = -1;
           int last = -1;
           for (int i = 0; i < lines.size(); i++) {
-            if ((lines.get(i) + " ").contains(mention + " ")) {
+            if (LoggedPort.of(lines.get(i)).equals(wanted)) {
               first = first < 0 ? i : first;
               last = i;
             }

@@ -29,6 +29,7 @@ import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.PortException;
+import tolvin.core.server.SaidOfServer;
 import tolvin.standins.local.Unprivileged;
 import tolvin.standins.securitykey.DeviceException;
 
@@ -121,6 +122,7 @@ final class Scene {
         new LookPort.Where(
             stage.keeper(),
             stage.sshd.home(login).resolve(".ssh/authorized_keys").toString(),
+            SaidOfServer.NOTHING,
             Optional.of(stage.sshd.log().toString()));
     long from = stage.looks.logEnd(where);
     OwnClient.Tried tried = client().tryOut();

@@ -19,7 +19,6 @@ import org.junit.jupiter.api.io.TempDir;
 import tolvin.connectors.shared.Egress;
 import tolvin.connectors.ssh.AuthorizedKeysFiles;
 import tolvin.connectors.ssh.SshConnections;
-import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
 import tolvin.core.form.DerKeys;
@@ -35,7 +34,10 @@ import tolvin.core.port.Place;
 import tolvin.core.port.Server;
 import tolvin.core.port.contract.AccountContract;
 import tolvin.standins.codehost.CodeHost;
+import tolvin.standins.local.LocalDropbear;
+import tolvin.standins.local.LocalKeysServer;
 import tolvin.standins.local.LocalPostgres;
+import tolvin.standins.local.LocalProftpd;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 import tolvin.standins.warehouse.Warehouse;
@@ -190,19 +192,45 @@ class AccountContractTest {
   }
 
   @Nested
+  class OpenSsh extends KeysServerContract {
+    @Override
+    LocalKeysServer started(Path directory) throws IOException {
+      return LocalSshServer.at(directory, Ports.free()).account("keeper").start();
+    }
+  }
+
+  @Nested
+  class Dropbear extends KeysServerContract {
+    @Override
+    LocalKeysServer started(Path directory) throws IOException {
+      return LocalDropbear.at(directory, Ports.free()).account("keeper").start();
+    }
+  }
+
+  @Nested
+  class Proftpd extends KeysServerContract {
+    @Override
+    LocalKeysServer started(Path directory) throws IOException {
+      return LocalProftpd.at(directory, Ports.free()).account("keeper").start();
+    }
+  }
+
+  /** The contract for servers whose accounts keep their keys in files. */
   @TestInstance(TestInstance.Lifecycle.PER_CLASS)
-  class SshServer extends AccountContract {
+  abstract static class KeysServerContract extends AccountContract {
     private final SshConnections connections = new SshConnections();
     private final AccountPort port = new AuthorizedKeysFiles(connections);
     private SecretPair keeper;
-    private LocalSshServer server;
+    private LocalKeysServer server;
     private int round;
+
+    abstract LocalKeysServer started(Path directory) throws IOException;
 
     @BeforeAll
     void start(@TempDir Path directory) throws IOException {
       Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
       keeper = KeyPairMaker.ed25519(new java.security.SecureRandom());
-      server = LocalSshServer.at(directory.resolve("ssh"), Ports.free()).account("keeper").start();
+      server = started(directory.resolve("ssh"));
       server.authorize("keeper", keeper.key().line());
     }
 
@@ -245,22 +273,48 @@ class AccountContractTest {
       server.authorize("isla" + round, key.line(title));
     }
 
+    /** Its mark, which stands in lines and in blocks. */
+    @Override
+    protected String shown(Entry entry) {
+      return entry.line().substring(entry.line().lastIndexOf(' ') + 1);
+    }
+
+    /** As ssh-keygen reads them, which takes one block at a time. */
     @Override
     protected List<PublicKey> reallyThere() throws Exception {
       List<PublicKey> keys = new ArrayList<>();
-      for (String line : Files.readAllLines(server.authorizedKeys("isla" + round))) {
-        if (!line.isBlank()) {
-          keys.add(OneLine.read(line).orRefuse().key());
-        }
+      String all = Files.readString(server.authorizedKeys("isla" + round));
+      String between = all.startsWith("----") ? "(?<=END SSH2 PUBLIC KEY ----)\n" : "\n";
+      for (String text : all.split(between)) {
+        keys.addAll(readOutside(text));
       }
       return keys;
     }
 
+    private static List<PublicKey> readOutside(String text) throws Exception {
+      if (text.isBlank()) {
+        return List.of();
+      }
+      Path file = Files.createTempFile("one", ".pub");
+      Files.writeString(file, text + "\n");
+      String line =
+          text.startsWith("----")
+              ? LocalSshServer.said(List.of("ssh-keygen", "-i", "-m", "RFC4716", "-f", file + ""))
+              : text;
+      Files.delete(file);
+      return List.of(OneLine.read(line.strip()).orRefuse().key());
+    }
+
+    /** Whatever this server lets somebody change of an entry while it stays one. */
     @Override
     protected boolean changeOutside(PublicKey key) throws Exception {
       Path file = server.authorizedKeys("isla" + round);
-      AuthorizedKeys there = AuthorizedKeys.of(Files.readAllBytes(file));
-      Files.writeString(file, "no-pty " + there.linesOf(key.fingerprint()).get(0).text() + "\n");
+      String all = Files.readString(file);
+      String changed =
+          all.startsWith("----")
+              ? all.replaceAll("Comment: \"[^\"]*\"", "Comment: \"changed\"")
+              : "no-pty " + all;
+      Files.writeString(file, changed);
       return true;
     }
 

@@ -2,11 +2,12 @@ package tolvin.core.authorized;
 
 import java.util.Optional;
 import tolvin.core.key.PublicKey;
+import tolvin.core.server.ServerKind;
 
 /**
- * What OpenSSH's server does with one line of {@code authorized_keys}: whom it may let in. It was
- * written down from the server's own source (9.2; auth2-pubkeyfile.c) and is held against a running
- * server line by line. In doubt a line may let somebody in.
+ * What a server does with one entry of its file of keys: whom it may let in. It was written down
+ * from the servers' own sources and is held against running servers entry by entry. In doubt an
+ * entry may let somebody in.
  *
  * @param kind what the server does
  * @param why why the line is ignored, or what is not sure; empty otherwise
@@ -25,7 +26,7 @@ public record Admission(
 
   /** What the server does. */
   public enum Kind {
-    /** It passes over a blank line or a comment. */
+    /** Nothing: it is blank or a comment. */
     NOTHING,
     /** It lets the key in, as far as the options go. */
     LETS_IN,
@@ -43,7 +44,37 @@ public record Admission(
   }
 
   /**
-   * Reads a line as the server does.
+   * Reads a line of {@code authorized_keys} as a server does that takes lines.
+   *
+   * @param line the line without its end, one character for each byte
+   * @param kind which server's rules it goes by
+   */
+  static Admission of(String line, ServerKind kind) {
+    return switch (kind) {
+      case DROPBEAR -> DropbearLine.read(line);
+      case OPENSSH -> of(line);
+      case PROFTPD, OTHER -> inDoubt(of(line));
+    };
+  }
+
+  /** Of servers that nobody looked into, only a plain line is sure. */
+  private static Admission inDoubt(Admission admission) {
+    boolean isPlain =
+        admission.kind == Kind.NOTHING
+            || admission.options.isEmpty() && admission.kind == Kind.LETS_IN;
+    return isPlain || admission.key.isEmpty()
+        ? admission
+        : new Admission(
+            Kind.DOUBTFUL,
+            "nobody knows what a server of this kind makes of its options",
+            admission.key,
+            admission.options,
+            admission.comment,
+            admission.read);
+  }
+
+  /**
+   * Reads a line as OpenSSH's server does (9.2; auth2-pubkeyfile.c).
    *
    * @param whole the line without its line feed, one character for each byte
    */
@@ -87,7 +118,7 @@ public record Admission(
     return new Admission(kind, why, key.key(), options, comment, read);
   }
 
-  private static Admission without(Kind kind, String why) {
+  static Admission without(Kind kind, String why) {
     return new Admission(kind, why, Optional.empty(), "", "", Optional.empty());
   }
 }

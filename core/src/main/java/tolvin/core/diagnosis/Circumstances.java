@@ -10,6 +10,7 @@ import java.util.Set;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
+import tolvin.core.server.ServerAbility;
 
 /**
  * All that is known of one failed sign-in.
@@ -123,12 +124,14 @@ public record Circumstances(
    * A file of keys and the path to it.
    *
    * @param path where
+   * @param server what the server makes of it
    * @param content its bytes; empty if it is not there
    * @param steps the file and the directories above it, up to the home directory, nearest first
    * @param neighbours other files in its directory that could have been meant, with their bytes
    */
   public record KeysFile(
       String path,
+      ServerAbility server,
       Optional<byte[]> content,
       List<PathStep> steps,
       Map<String, byte[]> neighbours) {}

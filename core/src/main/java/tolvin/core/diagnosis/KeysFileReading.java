@@ -40,7 +40,7 @@ final class KeysFileReading {
     this.body = Base64.getEncoder().encodeToString(key.blob());
     this.lines =
         file.content()
-            .map(bytes -> AuthorizedKeys.of(bytes).linesOf(key.fingerprint()))
+            .map(bytes -> AuthorizedKeys.of(bytes, file.server()).linesOf(key.fingerprint()))
             .orElse(List.of());
   }
 
@@ -193,7 +193,8 @@ final class KeysFileReading {
     file.neighbours()
         .forEach(
             (name, bytes) -> {
-              boolean there = !AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).isEmpty();
+              boolean there =
+                  !AuthorizedKeys.of(bytes, file.server()).linesOf(key.fingerprint()).isEmpty();
               if (there) {
                 causes.add(
                     certain(

@@ -13,12 +13,11 @@ import tolvin.core.key.Fingerprint;
  * @param key the key on it
  * @param line the entry exactly as it stands there: what a withdrawal takes out
  * @param expires when the destination stops accepting it, if the entry says so
- * @param ignored whether nobody can count on it: the server ignores it or may, or takes the key for
- *     an authority that signs certificates
+ * @param kind what the server does with it; of entries in lists other than files, it lets them in
  * @param details what else the destination tells
  */
 public record Registered(
-    Fingerprint key, String line, Optional<Instant> expires, boolean ignored, Details details) {
+    Fingerprint key, String line, Optional<Instant> expires, Admission.Kind kind, Details details) {
   /**
    * What else a destination tells of an entry; what it does not tell is empty.
    *
@@ -38,19 +37,27 @@ public record Registered(
     public static final Details NONE = new Details("", "", "", Optional.empty(), Optional.empty());
   }
 
-  /** What a line of {@code authorized_keys} with a key on it registers. */
+  /** What an entry of a file of keys with a key on it registers. */
   public static Registered of(AuthorizedKeys.Line line) {
     return new Registered(
         line.key().orElseThrow().fingerprint(),
         line.text(),
         line.admission().read().flatMap(ServerOptions::end),
-        line.admission().kind() != Admission.Kind.LETS_IN,
+        line.admission().kind(),
         Details.NONE);
   }
 
   /** An entry that the destination does not ignore. */
   public Registered(Fingerprint key, String line, Optional<Instant> expires, Details details) {
-    this(key, line, expires, false, details);
+    this(key, line, expires, Admission.Kind.LETS_IN, details);
+  }
+
+  /**
+   * Whether nobody can count on it: the server ignores it or may, or takes the key for an authority
+   * that signs certificates.
+   */
+  public boolean ignored() {
+    return kind != Admission.Kind.LETS_IN;
   }
 
   /** An entry without an end. */

@@ -133,7 +133,8 @@ public record ExchangeFile(PublicKey key, String comment, String subject) {
     return out.append(Pem.wrap(key.blob(), LINE - 2)).append(END).append('\n').toString();
   }
 
-  private static String unquoted(String value) {
+  /** The value of a header without the quotes around it. */
+  public static String unquoted(String value) {
     return value.length() >= 2 && value.startsWith("\"") && value.endsWith("\"")
         ? value.substring(1, value.length() - 1)
         : value;

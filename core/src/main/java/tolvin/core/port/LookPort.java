@@ -3,6 +3,7 @@ package tolvin.core.port;
 import java.util.Optional;
 import java.util.OptionalInt;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.server.SaidOfServer;
 
 /** Looks at what a server shows of a sign-in, through a login that may look. */
 public interface LookPort {
@@ -12,9 +13,10 @@ public interface LookPort {
    *
    * @param login how Tolvin signs in there
    * @param keysPath the file that the account's keys are in
+   * @param said what somebody said of the server
    * @param logPath the sign-in log; empty if there is none that may be read
    */
-  record Where(Login login, String keysPath, Optional<String> logPath) {}
+  record Where(Login login, String keysPath, SaidOfServer said, Optional<String> logPath) {}
 
   /**
    * The end of the log now, in bytes, from which on a sign-in that is about to come is looked for;

@@ -1,6 +1,7 @@
 package tolvin.core.port;
 
 import tolvin.core.estate.Family;
+import tolvin.core.server.SaidOfServer;
 
 /**
  * Where keys are registered, or private keys kept: what a connector needs to get there. A family
@@ -19,8 +20,14 @@ public interface Place {
    *
    * @param login how Tolvin signs in there: the account's own login or a management login
    * @param path the file
+   * @param said what somebody said of the server, for files of keys
    */
-  record OverSsh(Login login, String path) implements Place {
+  record OverSsh(Login login, String path, SaidOfServer said) implements Place {
+    /** A file on a server of which nothing was said. */
+    public OverSsh(Login login, String path) {
+      this(login, path, SaidOfServer.NOTHING);
+    }
+
     @Override
     public String name() {
       return path + " on " + login.server().name();

@@ -24,13 +24,15 @@ import tolvin.core.signin.ConnectionEvent.Refusal;
 import tolvin.core.signin.ConnectionEvent.SignIn;
 
 /**
- * A line of an OpenSSH server's log that tells of a connection, with what the log's own header
- * says. Three headers are known: the one of RFC 5424 section 6, the older one of RFC 3164 section
- * 4.1 (also with a timestamp of RFC 3339 or ISO 8601, as Debian and journalctl write it), and none,
- * as {@code sshd -E} writes.
+ * A line of a server's log that tells of a connection, with what the log's own header says. Known
+ * headers are the one of RFC 5424 section 6, the older one of RFC 3164 section 4.1 (also with a
+ * timestamp of RFC 3339 or ISO 8601, as Debian and journalctl write it), and what a server writes
+ * into a file of its own: none by {@code sshd -E}, process and time by {@code dropbear -E}, and the
+ * records of {@link ExtendedLog}.
  *
- * <p>A header is taken word for word from the beginning of the line, so that a login that was made
- * up to look like a line of its own is never taken for one.
+ * <p>A header is taken word for word from the beginning of the line, with the name of the program
+ * whose words follow, so that a login that was made up to look like a line of its own is never
+ * taken for one.
  *
  * @param event what the server itself says
  * @param at when, by the clock of whoever wrote the line; empty if the line does not tell
@@ -44,16 +46,6 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
   private static final String ACCEPTED = "Accepted publickey for ";
   private static final String FAILED = "Failed publickey for ";
 
-  /** How what the server writes itself begins, behind the header. */
-  private static final List<String> BEGINNINGS =
-      List.of(
-          ACCEPTED,
-          FAILED,
-          "Disconnected from user ",
-          "Connection closed by user ",
-          "Connection reset by user ",
-          "Timeout, client not responding from user ");
-
   private static final String PRINT = " SHA256:";
   private static final int PRINT_LENGTH = PRINT.length() + 43;
   private static final int LONGEST_LOGIN = 256;
@@ -62,17 +54,86 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
     1, 10, 100, 1_000, 10_000, 100_000, 1_000_000, 10_000_000, 100_000_000
   };
 
-  /** RFC 5424: priority, version, time, host, program, process, message id, structured data. */
-  private static final Pattern FULL =
-      Pattern.compile(
-          "<\\d{1,3}>1 (\\S{1,40}) (\\S{1,255}) sshd(?:-session)? \\S{1,128} \\S{1,32}"
-              + " (?:-|\\[[^\\]]{0,500}\\]) (?:\uFEFF|\u00EF\u00BB\u00BF)?");
+  /** What a server says, and how a log calls it. */
+  private enum Program {
+    OPENSSH(
+        "sshd(?:-session)?",
+        "()()",
+        List.of(" publickey for ", " user "),
+        List.of(
+            ACCEPTED,
+            FAILED,
+            "Disconnected from user ",
+            "Connection closed by user ",
+            "Connection reset by user ",
+            "Timeout, client not responding from user ")),
+    DROPBEAR(
+        "dropbear",
+        "\\[\\d{1,10}\\] ([A-Z][a-z]{2} \\d\\d \\d\\d:\\d\\d:\\d\\d) ()",
+        DropbearLog.BEGINNINGS,
+        DropbearLog.BEGINNINGS);
 
-  /** RFC 3164, with or without its priority. */
-  private static final Pattern OLD =
-      Pattern.compile(
-          "(?:<\\d{1,3}>)?([A-Z][a-z]{2} [ \\d]\\d \\d\\d:\\d\\d:\\d\\d|\\d{4}-\\S{1,36})"
-              + " (\\S{1,255}) sshd(?:-session)?\\[\\d{1,10}\\]: ");
+    /** RFC 5424: priority, version, time, host, program, process, message id, structured data. */
+    private final Pattern full;
+
+    /** RFC 3164, with or without its priority. */
+    private final Pattern old;
+
+    /** What it writes into a file of its own before its words: the time. */
+    private final Pattern own;
+
+    /** One of these stands in what it says of a connection with a key. */
+    private final List<String> hints;
+
+    /** How that begins, behind the header. */
+    private final List<String> beginnings;
+
+    Program(String name, String own, List<String> hints, List<String> beginnings) {
+      this.full =
+          Pattern.compile(
+              "<\\d{1,3}>1 (\\S{1,40}) (\\S{1,255}) "
+                  + name
+                  + " \\S{1,128} \\S{1,32} (?:-|\\[[^\\]]{0,500}\\]) (?:\uFEFF|\u00EF\u00BB\u00BF)?");
+      this.old =
+          Pattern.compile(
+              "(?:<\\d{1,3}>)?"
+                  + "([A-Z][a-z]{2} [ \\d]\\d \\d\\d:\\d\\d:\\d\\d|\\d{4}-\\S{1,36})"
+                  + " (\\S{1,255}) "
+                  + name
+                  + "\\[\\d{1,10}\\]: ");
+      this.own = Pattern.compile(own);
+      this.hints = hints;
+      this.beginnings = beginnings;
+    }
+
+    /** Where the first of what it may say begins; -1 if there is none. */
+    int beginning(String line) {
+      if (hints.stream().noneMatch(line::contains)) {
+        return -1; // most lines, by few looks
+      }
+      int first = -1;
+      for (String beginning : beginnings) {
+        int at = line.indexOf(beginning);
+        first = at >= 0 && (first < 0 || at < first) ? at : first;
+      }
+      return first;
+    }
+
+    /** The header's time and host. */
+    Optional<Matcher> header(String header) {
+      for (Pattern form : header.contains(">1 ") ? List.of(full) : List.of(own, old)) {
+        Matcher matcher = form.matcher(header);
+        if (matcher.matches()) {
+          return Optional.of(matcher);
+        }
+      }
+      return Optional.empty();
+    }
+
+    Optional<ConnectionEvent> event(String message) {
+      return this == DROPBEAR ? DropbearLog.event(message) : LoggedLine.event(message);
+    }
+  }
 
   /** ISO 8601 with any of its offsets: Z, +01, +0100, +01:00. */
   private static final DateTimeFormatter MOMENT =
@@ -95,39 +156,42 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
    * @return empty if it tells of no connection with a key
    */
   public static Optional<LoggedLine> read(String line, Instant now, ZoneId zone) {
-    int message = line.length() > LONGEST ? -1 : beginning(line);
-    if (message < 0) {
+    if (line.length() > LONGEST) {
       return Optional.empty();
     }
-    Optional<ConnectionEvent> event = event(line.substring(message));
-    if (event.isEmpty()) {
-      return Optional.empty();
+    for (Program program : Program.values()) {
+      int message = program.beginning(line);
+      Optional<Matcher> header =
+          message < 0 ? Optional.empty() : program.header(line.substring(0, message));
+      Optional<ConnectionEvent> event =
+          header.isEmpty() ? Optional.empty() : program.event(line.substring(message));
+      if (event.isPresent()) {
+        String time = header.get().group(1);
+        Optional<Instant> at = time.isEmpty() ? Optional.empty() : moment(time, now, zone);
+        return Optional.of(told(line, event.get(), at, header.get().group(2)));
+      }
     }
-    if (message == 0) {
-      return Optional.of(new LoggedLine(event.get(), Optional.empty(), "", 0));
-    }
-    String header = line.substring(0, message);
-    Matcher matcher = (header.contains(">1 ") ? FULL : OLD).matcher(header);
-    if (!matcher.matches()) {
-      return Optional.empty();
-    }
-    Optional<Instant> at = moment(matcher.group(1), now, zone);
-    return Optional.of(
-        new LoggedLine(event.get(), at, matcher.group(2), at.isEmpty() ? 0 : digest(line)));
+    return ExtendedLog.read(line)
+        .map(record -> told(line, record.event(), moment(record.time(), now, zone), ""));
+  }
+
+  private static LoggedLine told(
+      String line, ConnectionEvent event, Optional<Instant> at, String host) {
+    return new LoggedLine(event, at, host, at.isEmpty() ? 0 : digest(line));
   }
 
   private static Optional<ConnectionEvent> event(String message) {
-    for (String beginning : BEGINNINGS) {
-      if (message.startsWith(beginning)) {
-        String rest = message.substring(beginning.length());
-        return switch (beginning) {
-          case ACCEPTED -> withKey(rest, SignIn::new);
-          case FAILED -> withKey(rest, Refusal::new);
-          default -> peer(rest, " ").map(p -> new End(p.user(), p.address(), p.port()));
-        };
-      }
+    if (message.startsWith(ACCEPTED)) {
+      return withKey(message.substring(ACCEPTED.length()), SignIn::new);
     }
-    return Optional.empty();
+    if (message.startsWith(FAILED)) {
+      return withKey(message.substring(FAILED.length()), Refusal::new);
+    }
+    return Program.OPENSSH.beginnings.stream()
+        .filter(message::startsWith)
+        .findFirst()
+        .flatMap(beginning -> peer(message.substring(beginning.length()), " "))
+        .map(p -> new End(p.user(), p.address(), p.port()));
   }
 
   /** An event that names a key. */
@@ -185,7 +249,7 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
   }
 
   /** An IPv4 or IPv6 address; behind a percent sign, the interface of a link-local one. */
-  private static boolean isAddress(String text, int from, int to) {
+  static boolean isAddress(String text, int from, int to) {
     boolean zone = false;
     for (int i = from; i < to; i++) {
       char c = text.charAt(i);
@@ -228,20 +292,12 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
    * send the others.
    */
   public static boolean mayTell(String line) {
-    return beginning(line) >= 0;
-  }
-
-  /** Where the first of what a server may write begins; -1 if there is none. */
-  private static int beginning(String line) {
-    if (!line.contains(" publickey for ") && !line.contains(" user ")) {
-      return -1; // most lines, by two looks instead of six
+    for (Program program : Program.values()) {
+      if (program.beginning(line) >= 0) {
+        return true;
+      }
     }
-    int first = -1;
-    for (String beginning : BEGINNINGS) {
-      int at = line.indexOf(beginning);
-      first = at >= 0 && (first < 0 || at < first) ? at : first;
-    }
-    return first;
+    return ExtendedLog.mayTell(line);
   }
 
   private static Optional<Instant> moment(String text, Instant now, ZoneId zone) {

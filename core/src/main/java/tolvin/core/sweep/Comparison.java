@@ -50,8 +50,7 @@ public final class Comparison {
     Set<String> used = new HashSet<>();
     Set<Fingerprint> authorities = new HashSet<>();
     for (Registered entry : seen.registered()) {
-      Admission.Kind kind =
-          entry.ignored() ? Admission.of(entry.line()).kind() : Admission.Kind.LETS_IN;
+      Admission.Kind kind = entry.kind();
       if (kind == Admission.Kind.AUTHORITY) {
         authorities.add(entry.key());
         add(

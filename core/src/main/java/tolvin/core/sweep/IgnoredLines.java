@@ -8,8 +8,8 @@ import tolvin.core.authorized.Admission.Kind;
 import tolvin.core.authorized.AuthorizedKeys;
 
 /**
- * The lines of an {@code authorized_keys} file that a server ignores without a word, and those of
- * which nobody can be sure.
+ * The entries of a file of keys that a server ignores without a word, and those of which nobody can
+ * be sure.
  */
 public final class IgnoredLines {
   private static final int LONGEST = 200;
@@ -20,9 +20,10 @@ public final class IgnoredLines {
   /** Those of a file, the first fifty. */
   public static List<Seen.IgnoredLine> of(AuthorizedKeys file) {
     List<Seen.IgnoredLine> found = new ArrayList<>();
-    int number = 0;
+    int next = 1;
     for (AuthorizedKeys.Line line : file.lines()) {
-      number++;
+      int number = next;
+      next += feeds(line.content()) + feeds(line.ending());
       Admission admission = line.admission();
       boolean tells = admission.kind() == Kind.IGNORED || admission.kind() == Kind.DOUBTFUL;
       if (tells && found.size() < MOST) {
@@ -30,6 +31,14 @@ public final class IgnoredLines {
       }
     }
     return found;
+  }
+
+  private static int feeds(byte[] bytes) {
+    int feeds = 0;
+    for (byte one : bytes) {
+      feeds += one == '\n' ? 1 : 0;
+    }
+    return feeds;
   }
 
   private static String shown(AuthorizedKeys.Line line) {

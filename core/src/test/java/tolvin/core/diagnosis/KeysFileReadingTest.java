@@ -19,6 +19,7 @@ import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Samples;
+import tolvin.core.server.ServerAbility;
 
 /** Files of keys as they are found on servers: what is wrong with them, and how sure that is. */
 class KeysFileReadingTest {
@@ -90,6 +91,7 @@ class KeysFileReadingTest {
     KeysFile file =
         new KeysFile(
             "/home/boats/.ssh/authorized_keys",
+            ServerAbility.OPENSSH,
             Optional.of(content.getBytes(StandardCharsets.ISO_8859_1)),
             List.of(),
             Map.of());

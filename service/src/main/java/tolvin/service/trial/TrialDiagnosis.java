@@ -166,7 +166,7 @@ class TrialDiagnosis {
         () -> {
           Place.OverSsh place = (Place.OverSsh) access.account(scene.account());
           return new LookPort.Where(
-              place.login(), place.path(), Optional.ofNullable(scene.at().logPath));
+              place.login(), place.path(), place.said(), Optional.ofNullable(scene.at().logPath));
         });
   }
 

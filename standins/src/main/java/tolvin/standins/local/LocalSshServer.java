@@ -3,37 +3,28 @@ package tolvin.standins.local;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
-import java.nio.file.attribute.PosixFilePermissions;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
-import tolvin.core.key.RefusedException;
 
 /**
- * Debian's OpenSSH server on loopback with accounts of its own. The accounts exist for this server
- * alone (Debian's libnss-wrapper reads them from a file), so no user of the machine is made or
- * changed; all of them run with one user id.
- *
- * <pre>{@code
- * directory/passwd, group, sshd_config, host_key, log
- * directory/home/ACCOUNT/.ssh/authorized_keys
- * }</pre>
+ * Debian's OpenSSH server on loopback with accounts of its own. Shell, SFTP and log lines carry an
+ * account's name.
  */
-public final class LocalSshServer implements AutoCloseable {
+public final class LocalSshServer implements LocalKeysServer {
   private final Path directory;
   private final int port;
   private final List<String> options;
-  private String preloaded = "libnss_wrapper.so";
+  private final LocalAccounts accounts;
+  private List<Path> preloaded = List.of();
   private Process process;
 
-  private LocalSshServer(Path directory, int port, List<String> options) {
-    this.directory = directory.toAbsolutePath();
+  private LocalSshServer(Path directory, int port, List<String> options, LocalAccounts accounts) {
+    this.directory = directory;
     this.port = port;
     this.options = options;
+    this.accounts = accounts;
   }
 
   /**
@@ -42,18 +33,11 @@ public final class LocalSshServer implements AutoCloseable {
    * @param options more lines for its configuration, Match blocks last
    */
   public static LocalSshServer at(Path directory, int port, String... options) throws IOException {
-    LocalSshServer server = new LocalSshServer(directory, port, List.of(options));
-    Unprivileged.checkReachable(directory);
-    Files.createDirectories(directory.resolve("home"));
-    if (!Files.exists(server.file("host_key"))) {
-      run(
-          List.of(
-              "ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", server.file("host_key") + ""));
-      Files.writeString(
-          server.file("passwd"),
-          "runner:x:" + Unprivileged.uid() + ":" + Unprivileged.gid() + ":::/bin/sh\n");
-      Files.writeString(server.file("group"), "runner:x:" + Unprivileged.gid() + ":\n");
-    }
+    Path whole = directory.toAbsolutePath();
+    Unprivileged.checkReachable(whole);
+    LocalSshServer server =
+        new LocalSshServer(whole, port, List.of(options), LocalAccounts.in(whole));
+    LocalAccounts.makeHostKey(server.file("host_key"));
     Unprivileged.own(server.directory);
     return server;
   }
@@ -62,37 +46,13 @@ public final class LocalSshServer implements AutoCloseable {
    * Has the server run with a library loaded into it, such as one that holds up file operations.
    */
   public LocalSshServer preload(Path library) {
-    preloaded = "libnss_wrapper.so:" + library;
+    preloaded = List.of(library);
     return this;
   }
 
-  /** Adds an account, also while the server runs; an account that is there already is kept. */
+  @Override
   public LocalSshServer account(String name) throws IOException {
-    Path home = home(name);
-    if (Files.exists(home)) {
-      return this;
-    }
-    Files.createDirectories(home.resolve(".ssh"));
-    Files.writeString(home.resolve(".ssh/authorized_keys"), "");
-    for (Path path : List.of(home, home.resolve(".ssh"))) {
-      Files.setPosixFilePermissions(path, PosixFilePermissions.fromString("rwx------"));
-    }
-    Files.setPosixFilePermissions(
-        home.resolve(".ssh/authorized_keys"), PosixFilePermissions.fromString("rw-------"));
-    Unprivileged.own(home);
-    Files.writeString(
-        file("passwd"),
-        String.join(
-            "",
-            name,
-            ":x:",
-            Unprivileged.uid(),
-            ":",
-            Unprivileged.gid(),
-            "::",
-            home.toString(),
-            ":/bin/sh\n"),
-        StandardOpenOption.APPEND);
+    accounts.add(name);
     return this;
   }
 
@@ -109,13 +69,13 @@ public final class LocalSshServer implements AutoCloseable {
     }
     String hash = new String(openssl.getInputStream().readAllBytes()).strip();
     List<String> lines = new ArrayList<>();
-    for (String line : Files.readAllLines(file("passwd"))) {
+    for (String line : Files.readAllLines(accounts.passwd())) {
       lines.add(
           line.startsWith(account + ":")
               ? line.replaceFirst(":[^:]*:", ":" + hash.replace("$", "\\$") + ":")
               : line);
     }
-    Files.write(file("passwd"), lines);
+    Files.write(accounts.passwd(), lines);
     return this;
   }
 
@@ -150,12 +110,9 @@ public final class LocalSshServer implements AutoCloseable {
     Files.write(file("sshd_config"), config);
     Unprivileged.own(directory);
     List<String> command = new ArrayList<>(behind);
+    command.addAll(accounts.environment(preloaded));
     command.addAll(
         List.of(
-            "env",
-            "LD_PRELOAD=" + preloaded,
-            "NSS_WRAPPER_PASSWD=" + file("passwd"),
-            "NSS_WRAPPER_GROUP=" + file("group"),
             "/usr/sbin/sshd",
             "-D",
             "-f",
@@ -167,22 +124,7 @@ public final class LocalSshServer implements AutoCloseable {
             .redirectErrorStream(true)
             .redirectOutput(file("output").toFile())
             .start();
-    try {
-      Ports.await(
-          "OpenSSH server on port " + port,
-          Duration.ofSeconds(15),
-          () -> !process.isAlive() || Ports.answers(port));
-    } finally {
-      if (!process.isAlive() || !Ports.answers(port)) {
-        close();
-        throw new IOException(
-            "The OpenSSH server in "
-                + directory
-                + " did not start.\n"
-                + Tail.of(file("output"), 10)
-                + Tail.of(file("log"), 10));
-      }
-    }
+    Processes.demandStarted("OpenSSH server", process, port, file("output"), file("log"));
     return this;
   }
 
@@ -194,7 +136,7 @@ public final class LocalSshServer implements AutoCloseable {
     }
   }
 
-  /** The port it listens on. */
+  @Override
   public int port() {
     return port;
   }
@@ -204,43 +146,36 @@ public final class LocalSshServer implements AutoCloseable {
     return directory;
   }
 
-  /** An account's home directory. */
+  @Override
   public Path home(String account) {
-    return directory.resolve("home").resolve(account);
+    return accounts.home(account);
   }
 
-  /** An account's file of accepted keys. */
+  @Override
   public Path authorizedKeys(String account) {
-    return home(account).resolve(".ssh/authorized_keys");
+    return accounts.authorizedKeys(account);
   }
 
-  /** The log that sign-ins are written to. */
+  @Override
   public Path log() {
     return file("log");
   }
 
-  /** The host key. */
+  @Override
   public PublicKey hostKey() {
-    try {
-      return OneLine.read(Files.readAllBytes(file("host_key.pub"))).orRefuse().key();
-    } catch (IOException | RefusedException e) {
-      throw new IllegalStateException("no host key in " + directory, e);
-    }
+    return LocalAccounts.hostKey(file("host_key"));
   }
 
-  /** Adds a line to an account's file of accepted keys, as that server's administrator would. */
+  @Override
   public void authorize(String account, String line) throws IOException {
-    Path keys = authorizedKeys(account);
-    if (!Files.readString(keys).contains(line)) {
-      Files.writeString(keys, line + "\n", StandardOpenOption.APPEND);
-    }
+    accounts.authorize(account, line);
   }
 
   /** Replaces the host key, as after a reinstallation; takes effect with the next start. */
   public void replaceHostKey() throws IOException {
     Files.delete(file("host_key"));
     Files.delete(file("host_key.pub"));
-    run(List.of("ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", file("host_key") + ""));
+    LocalAccounts.makeHostKey(file("host_key"));
     Unprivileged.own(directory);
   }
 
@@ -271,12 +206,22 @@ public final class LocalSshServer implements AutoCloseable {
    * @throws IOException if it fails, with what it said
    */
   public static void run(List<String> command) throws IOException {
+    said(command);
+  }
+
+  /**
+   * What a command says until its end.
+   *
+   * @throws IOException if it fails, with that
+   */
+  public static String said(List<String> command) throws IOException {
     Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
     String output = new String(process.getInputStream().readAllBytes());
     try {
       if (process.waitFor() != 0) {
         throw new IOException(String.join(" ", command) + ": " + output);
       }
+      return output;
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new IOException("interrupted", e);

@@ -1,5 +1,7 @@
 package tolvin.standins.local;
 
+import java.io.IOException;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
@@ -19,6 +21,37 @@ public final class Processes {
   public static void end(Process process) {
     end(process.descendants().toList());
     end(List.of(process.toHandle()));
+  }
+
+  /**
+   * Waits until a server that was just started listens on its port.
+   *
+   * @param what what it is, for the message
+   * @param logs where it says why it does not
+   * @throws IOException if it came to its end instead, or does not answer in time; it is ended then
+   */
+  static void demandStarted(String what, Process process, int port, Path... logs)
+      throws IOException {
+    boolean answers = false;
+    try {
+      Ports.await(
+          what + " on port " + port,
+          Duration.ofSeconds(15),
+          () -> !process.isAlive() || Ports.answers(port));
+      answers = process.isAlive() && Ports.answers(port);
+    } finally {
+      if (!answers) {
+        end(process);
+      }
+    }
+    if (!answers) {
+      StringBuilder said = new StringBuilder();
+      for (Path log : logs) {
+        said.append(Tail.of(log, 10));
+      }
+      throw new IOException(
+          "The " + what + " in " + logs[0].getParent() + " did not start.\n" + said);
+    }
   }
 
   private static void end(List<ProcessHandle> processes) {

@@ -29,6 +29,16 @@ public final class Unprivileged {
     return id("-g");
   }
 
+  /** The name of that user. */
+  public static String user() {
+    return id("-un");
+  }
+
+  /** The name of its group. */
+  public static String group() {
+    return id("-gn");
+  }
+
   /** The command line that runs a command as that user. */
   public static List<String> command(List<String> command) {
     if (!ROOT) {

@@ -12,6 +12,7 @@ import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.type.SqlTypes;
+import tolvin.core.authorized.Admission;
 import tolvin.core.estate.Management;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.SignInMode;
@@ -84,7 +85,9 @@ public class AccountRow {
           new Fingerprint(key),
           line,
           Optional.ofNullable(endsAt),
-          ignored,
+          ignored
+              ? Admission.Kind.IGNORED
+              : Admission.Kind.LETS_IN, // only whether it counts is kept
           Registered.Details.NONE);
     }
   }
