@@ -24,6 +24,7 @@ import tolvin.api.destination.FamilyView;
 import tolvin.api.destination.FeedView;
 import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
+import tolvin.api.destination.KeysServerView;
 import tolvin.api.destination.TestRequest;
 import tolvin.api.destination.TestStepView;
 import tolvin.api.destination.TestView;
@@ -125,6 +126,11 @@ final class DestinationCommands {
           column("Host keys", DestinationView::hostKeys),
           column("Management login", DestinationView::managementLogin),
           column("Path of keys", DestinationView::keysPath),
+          column("Calls itself", DestinationView::keysServer, KeysServerView::callsItself),
+          column("Kind of server", DestinationView::keysServer, KeysServerView::kind),
+          column("Keys stand in", DestinationView::keysServer, KeysServerView::format),
+          column("Options it takes", DestinationView::keysServer, KeysServerView::options),
+          column("To log sign-ins", DestinationView::keysServer, KeysServerView::logConfiguration),
           column("Sign-in log", DestinationView::logPath),
           column("Log read to", DestinationView::feed, FeedView::readTo),
           column("Log unbroken since", DestinationView::feed, FeedView::unbrokenSince),
@@ -410,6 +416,15 @@ final class DestinationCommands {
         description = "How long a change takes to be everywhere, such as PT2M.")
     private String propagation;
 
+    @Option(
+        names = "--setting",
+        paramLabel = "NAME=VALUE",
+        description = {
+          "Of an SSH server: server=, format= or options=, if it is not what it calls itself;",
+          "nothing behind the sign brings back what is usual."
+        })
+    private Map<String, String> settings;
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
@@ -423,7 +438,8 @@ final class DestinationCommands {
                   relations.readsPerSecond,
                   relations.config,
                   relations.modePath,
-                  relations.reload)
+                  relations.reload,
+                  settings)
               .allMatch(Objects::isNull);
       boolean secret = nothingElse || secretFile != null;
       DestinationChangeRequest change =
@@ -436,7 +452,8 @@ final class DestinationCommands {
               relations.readsPerSecond,
               relations.config,
               relations.modePath,
-              relations.reload);
+              relations.reload,
+              settings);
       show.one(
           service.patch(
               "/destinations/" + destination.id(),
@@ -453,8 +470,9 @@ final class DestinationCommands {
       name = "test",
       mixinStandardHelpOptions = true,
       description = {
-        "Test a destination by its sheet on a real account, with a throw-away key: read, place, read",
-        "back, withdraw, read back. Keys are placed there only after that went well."
+        "Test a destination on a real account, with throw-away keys: read, place, read back, withdraw,",
+        "read back. What a sheet describes takes keys only after that went well. An SSH server is signed",
+        "in to, and asked which options before a key it takes."
       },
       footer = {"", "Example: tolvin destination test code.example --account boats/tests"})
   static final class Test implements Callable<Integer> {

@@ -15,9 +15,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
+import tolvin.standins.local.LocalKeysServer;
+import tolvin.standins.local.LocalProftpd;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 import tolvin.standins.local.StalledRenames;
@@ -92,14 +95,14 @@ final class RealClients {
   }
 
   /** The destination of a server, attached when it is first asked for. */
-  static synchronized String at(LocalSshServer server) {
+  static synchronized String at(LocalKeysServer server) {
     if (!DESTINATIONS.containsKey(server.port())) {
       DESTINATIONS.put(server.port(), attach(server));
     }
     return DESTINATIONS.get(server.port());
   }
 
-  private static String attach(LocalSshServer server) {
+  private static String attach(LocalKeysServer server) {
     Map<String, Object> request = new HashMap<>();
     request.put("family", "sftp-server");
     request.put("port", server.port());
@@ -107,7 +110,7 @@ final class RealClients {
     request.put("logPath", server.log().toString());
     if (server != apps) {
       request.put("managementLogin", "keeper");
-      request.put("keysPath", server.directory() + "/home/{login}/.ssh/authorized_keys");
+      request.put("keysPath", server.authorizedKeys("{login}").toString());
     }
     String id = SweepTest.attach(request);
     try {
@@ -124,9 +127,9 @@ final class RealClients {
 
   /** A client with its private file on the application host, and the account it signs in to. */
   record Client(
-      LocalSshServer server, String login, Path seat, String key, String account, String seatId) {
+      LocalKeysServer server, String login, Path seat, String key, String account, String seatId) {
 
-    static Client of(LocalSshServer server, String login) throws Exception {
+    static Client of(LocalKeysServer server, String login) throws Exception {
       String at = at(server);
       server.account(login);
       apps.account(login);
@@ -184,42 +187,45 @@ final class RealClients {
       }
     }
 
-    /** Signs in with the machine's own ssh; what it said if it was refused. */
+    /** Signs in with the machine's own client; what it said if it was refused. */
     String signIn() {
       return signInWith(seat);
     }
 
     /** Likewise with another private file. */
     String signInWith(Path file) {
+      boolean hasShell = !(server instanceof LocalProftpd);
       try {
         Process process =
             new ProcessBuilder(
                     Unprivileged.command(
-                        List.of(
-                            "ssh",
-                            "-F",
-                            "none",
-                            "-n",
-                            "-p",
-                            String.valueOf(server.port()),
-                            "-i",
-                            file.toString(),
-                            "-o",
-                            "IdentityFile=" + file + ".before",
-                            "-o",
-                            "IdentitiesOnly=yes",
-                            "-o",
-                            "IdentityAgent=none",
-                            "-o",
-                            "BatchMode=yes",
-                            "-o",
-                            "StrictHostKeyChecking=no",
-                            "-o",
-                            "UserKnownHostsFile=/dev/null",
-                            "-o",
-                            "LogLevel=ERROR",
-                            login + "@127.0.0.1",
-                            "true")))
+                        Stream.concat(
+                                Stream.of(
+                                    hasShell ? "ssh" : "sftp",
+                                    "-F",
+                                    "none",
+                                    "-o",
+                                    "Port=" + server.port(),
+                                    "-i",
+                                    file.toString(),
+                                    "-o",
+                                    "IdentityFile=" + file + ".before",
+                                    "-o",
+                                    "IdentitiesOnly=yes",
+                                    "-o",
+                                    "IdentityAgent=none",
+                                    "-o",
+                                    "BatchMode=yes",
+                                    "-o",
+                                    "StrictHostKeyChecking=no",
+                                    "-o",
+                                    "UserKnownHostsFile=/dev/null",
+                                    "-o",
+                                    "LogLevel=ERROR"),
+                                hasShell
+                                    ? Stream.of("-n", login + "@127.0.0.1", "true")
+                                    : Stream.of("-b", "/dev/null", login + "@127.0.0.1"))
+                            .toList()))
                 .redirectErrorStream(true)
                 .start();
         String said = new String(process.getInputStream().readAllBytes());

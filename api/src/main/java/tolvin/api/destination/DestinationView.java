@@ -14,6 +14,7 @@ import tolvin.core.estate.Family;
  *
  * @param tolvinKey the line with which Tolvin signs in there: put it into the management login's or
  *     the accounts' authorized_keys
+ * @param keysServer what its server makes of files of keys; absent where it has none
  * @param stoppedBecause why nothing is done there, absent if all is well
  */
 @MayBeRepeated
@@ -27,6 +28,7 @@ public record DestinationView(
     @Nullable String managementLogin,
     @Nullable String keysPath,
     @Nullable String logPath,
+    @Nullable KeysServerView keysServer,
     Duration propagation,
     @Nullable String tolvinKey,
     @Nullable UUID sheetId,

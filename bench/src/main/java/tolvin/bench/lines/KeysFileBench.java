@@ -23,7 +23,6 @@ import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
 import tolvin.core.port.TrialPort;
-import tolvin.core.server.KeysFormat;
 import tolvin.core.server.ServerAbility;
 import tolvin.core.server.ServerKind;
 import tolvin.standins.local.LocalDropbear;
@@ -111,7 +110,7 @@ public final class KeysFileBench {
   private static Outcome lines(LocalKeysServer server, ServerKind kind, int count, long seed)
       throws Exception {
     Lines lines = new Lines(seed, kind);
-    Counted counted = new Counted(new ServerAbility(kind, kind.format()));
+    Counted counted = new Counted(ServerAbility.usual(kind));
     for (int done = 0; done < count; done += AT_ONCE) {
       List<Lines.Made> made = new ArrayList<>();
       StringBuilder file = new StringBuilder();
@@ -137,7 +136,7 @@ public final class KeysFileBench {
    */
   private static Outcome blocks(LocalKeysServer server, int count, long seed) throws Exception {
     Blocks blocks = new Blocks(seed);
-    Counted counted = new Counted(new ServerAbility(ServerKind.PROFTPD, KeysFormat.BLOCKS));
+    Counted counted = new Counted(ServerAbility.usual(ServerKind.PROFTPD));
     Server at = new Server("proftpd", FROM, server.port(), List.of(server.hostKey()));
     try (SshConnections connections = new SshConnections()) {
       TrialPort trials = new SshTrials(connections);

@@ -43,13 +43,14 @@ public final class HostKeyLooks implements HostKeyPort {
   }
 
   @Override
-  public List<PublicKey> look(String host, int port, Optional<Login> through) throws PortException {
+  public Shown look(String host, int port, Optional<Login> through) throws PortException {
     Server server = new Server(host, host, port, List.of(), through);
     List<PublicKey> keys = new ArrayList<>();
+    AtomicReference<String> identification = new AtomicReference<>("");
     IOException last = null;
     for (List<NamedFactory<Signature>> type : TYPES) {
       try {
-        PublicKey key = ask(server, type);
+        PublicKey key = ask(server, type, identification);
         if (key != null && !keys.contains(key)) {
           keys.add(key);
         }
@@ -67,10 +68,11 @@ public final class HostKeyLooks implements HostKeyPort {
               + (last == null ? "." : ": " + last.getMessage() + "."),
           "Look at host and port, and whether an SSH server runs there.");
     }
-    return keys;
+    return new Shown(keys, identification.get());
   }
 
-  private PublicKey ask(Server server, List<NamedFactory<Signature>> type)
+  private PublicKey ask(
+      Server server, List<NamedFactory<Signature>> type, AtomicReference<String> identification)
       throws IOException, PortException {
     AtomicReference<PublicKey> shown = new AtomicReference<>();
     JumpingClient client =
@@ -88,6 +90,7 @@ public final class HostKeyLooks implements HostKeyPort {
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setServerKeyVerifier(
         (session, from, key) -> {
+          identification.set(session.getServerVersion());
           ByteArrayBuffer blob = new ByteArrayBuffer();
           blob.putRawPublicKey(key);
           try {

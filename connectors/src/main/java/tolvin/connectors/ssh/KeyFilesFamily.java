@@ -66,6 +66,12 @@ public final class KeyFilesFamily implements DestinationFamily {
                         + "; or "
                         + SaidOfServer.NOTHING_SAID
                         + ", as is usual with such a server",
+                    SaidOfServer.NOTHING_SAID),
+                Setting.usual(
+                    SaidOfServer.OPTIONS,
+                    "Which options before a key it takes, with commas between them; or "
+                        + SaidOfServer.NOTHING_SAID
+                        + ", those of its kind",
                     SaidOfServer.NOTHING_SAID))));
   }
 

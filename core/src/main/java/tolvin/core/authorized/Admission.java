@@ -1,7 +1,11 @@
 package tolvin.core.authorized;
 
 import java.util.Optional;
+import java.util.Set;
+import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
+import tolvin.core.key.RefusedException;
+import tolvin.core.server.ServerAbility;
 import tolvin.core.server.ServerKind;
 
 /**
@@ -47,30 +51,38 @@ public record Admission(
    * Reads a line of {@code authorized_keys} as a server does that takes lines.
    *
    * @param line the line without its end, one character for each byte
-   * @param kind which server's rules it goes by
    */
-  static Admission of(String line, ServerKind kind) {
-    return switch (kind) {
-      case DROPBEAR -> DropbearLine.read(line);
-      case OPENSSH -> of(line);
-      case PROFTPD, OTHER -> inDoubt(of(line));
-    };
+  static Admission of(String line, ServerAbility server) {
+    Admission admission = server.kind() == ServerKind.DROPBEAR ? DropbearLine.read(line) : of(line);
+    boolean isKnown = server.kind() == ServerKind.OPENSSH || server.kind() == ServerKind.DROPBEAR;
+    if (admission.options.isEmpty() || admission.key.isEmpty()) {
+      return admission;
+    }
+    if (server.options().isPresent()) {
+      return admission
+          .nameBeyond(server.options().get())
+          .map(name -> admission.inDoubt("it is not on record that the server takes " + name))
+          .orElse(admission);
+    }
+    return isKnown
+        ? admission
+        : admission.inDoubt("nobody knows what a server of this kind makes of its options");
   }
 
-  /** Of servers that nobody looked into, only a plain line is sure. */
-  private static Admission inDoubt(Admission admission) {
-    boolean isPlain =
-        admission.kind == Kind.NOTHING
-            || admission.options.isEmpty() && admission.kind == Kind.LETS_IN;
-    return isPlain || admission.key.isEmpty()
-        ? admission
-        : new Admission(
-            Kind.DOUBTFUL,
-            "nobody knows what a server of this kind makes of its options",
-            admission.key,
-            admission.options,
-            admission.comment,
-            admission.read);
+  private Admission inDoubt(String because) {
+    return new Admission(Kind.DOUBTFUL, because, key, options, comment, read);
+  }
+
+  /** An option of the line that is not among these; empty if all of them are. */
+  private Optional<String> nameBeyond(Set<String> known) {
+    try {
+      return KeyOptions.read(options).all().stream()
+          .map(KeyOptions.Option::name)
+          .filter(name -> !known.contains(name))
+          .findFirst();
+    } catch (RefusedException strange) {
+      return Optional.of(PlainText.shown(options));
+    }
   }
 
   /**

@@ -40,7 +40,7 @@ public final class AuthorizedKeys {
    * @param admission what the server does with it
    */
   public record Line(byte[] content, byte[] ending, String text, Admission admission) {
-    private static Line of(byte[] content, byte[] ending, ServerKind server) {
+    private static Line of(byte[] content, byte[] ending, ServerAbility server) {
       String text = new String(content, StandardCharsets.ISO_8859_1);
       return new Line(content, ending, text, Admission.of(text, server));
     }
@@ -109,7 +109,7 @@ public final class AuthorizedKeys {
           Line.of(
               Arrays.copyOfRange(file, from, contentEnd),
               Arrays.copyOfRange(file, contentEnd, end),
-              server.kind()));
+              server));
       from = end;
     }
     return new AuthorizedKeys(lines, server);

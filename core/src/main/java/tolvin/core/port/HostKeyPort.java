@@ -8,6 +8,14 @@ import tolvin.core.key.PublicKey;
 public interface HostKeyPort {
 
   /**
+   * What a server shows to anybody.
+   *
+   * @param hostKeys one of each type that it has
+   * @param identification the line with which it begins a connection (RFC 4253 section 4.2)
+   */
+  record Shown(List<PublicKey> hostKeys, String identification) {}
+
+  /**
    * Asks for a host key of every type, without signing in.
    *
    * @param host host name or address
@@ -15,5 +23,5 @@ public interface HostKeyPort {
    * @param through the jump host that it is reached through; empty if it is reached directly
    * @throws PortException if nothing answers there, or no SSH server
    */
-  List<PublicKey> look(String host, int port, Optional<Login> through) throws PortException;
+  Shown look(String host, int port, Optional<Login> through) throws PortException;
 }

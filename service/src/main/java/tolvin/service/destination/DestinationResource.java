@@ -23,7 +23,11 @@ import tolvin.api.destination.FamilyView;
 import tolvin.api.destination.FeedView;
 import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
+import tolvin.api.destination.KeysServerView;
 import tolvin.core.people.TokenScope;
+import tolvin.core.server.ServerAbility;
+import tolvin.core.server.ServerKind;
+import tolvin.core.signin.ExtendedLog;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.account.AccountStore;
 import tolvin.service.record.destination.DestinationRow;
@@ -145,6 +149,7 @@ public class DestinationResource {
         row.managementLogin,
         row.keysPath,
         row.logPath,
+        row.hasFiles() ? keysServer(row) : null,
         Duration.ofSeconds(row.propagationSeconds),
         row.connectionKey == null
             ? null
@@ -169,6 +174,19 @@ public class DestinationResource {
         row.modePath,
         accounts.count(row.id),
         row.version);
+  }
+
+  private static KeysServerView keysServer(DestinationRow row) {
+    ServerAbility ability = row.ability();
+    return new KeysServerView(
+        row.identification,
+        ability.kind(),
+        ability.format(),
+        ability.options().map(List::copyOf).orElse(null),
+        ability.kind() == ServerKind.PROFTPD
+            ? ExtendedLog.configuration(
+                row.logPath == null ? "/var/log/proftpd/signed-in.log" : row.logPath)
+            : null);
   }
 
   private String name(UUID destination) {

@@ -268,6 +268,9 @@ public class Destinations {
     }
     setGentleness(row, change.readsPerSecond());
     setConfiguration(row, change.configPath(), change.modePath(), change.reloadCommand());
+    if (change.settings() != null) {
+      families.change(row, change.settings());
+    }
     if (change.secret() != null) {
       if (row.connectionKey != null) {
         throw Problem.invalid(
@@ -300,6 +303,7 @@ public class Destinations {
     described.put("config-path", row.configPath);
     described.put("mode-path", row.modePath);
     described.put("reload-command", row.reloadCommand);
+    described.put("settings", row.settings);
     described.put("secret-ends-at", row.secretEndsAt);
     return described;
   }

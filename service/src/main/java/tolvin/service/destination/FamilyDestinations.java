@@ -90,14 +90,35 @@ class FamilyDestinations {
               ? form.user().get()
               : Checks.optional(request.user(), "user");
     }
-    row.settings = settings(form.settings(), request.settings());
+    set(row, family, request.settings(), Optional.ofNullable(request.secret()).orElse(""));
+    return form.with();
+  }
+
+  /**
+   * Changes settings of an SSH server.
+   *
+   * @param wished those that change; an empty text brings back what is usual
+   */
+  void change(DestinationRow row, Map<String, String> wished) {
+    if (!row.hasFiles()) {
+      throw Problem.invalid(
+          "The settings of " + row.name + " were said when it was attached, and stay.",
+          "Attach it anew with other ones.");
+    }
+    Map<String, String> all = new HashMap<>(row.settings);
+    all.putAll(wished);
+    set(row, families.withoutSheet(row.family).orElseThrow(), all, "");
+  }
+
+  private static void set(
+      DestinationRow row, DestinationFamily family, Map<String, String> wished, String secret) {
+    row.settings = settings(family.form().orElseThrow().settings(), wished);
     try {
-      row.settings = family.check(new Asked(row, Optional.ofNullable(request.secret()).orElse("")));
+      row.settings = family.check(new Asked(row, secret));
     } catch (WrongSettingException wrong) {
       throw Problem.invalid(wrong.getMessage(), wrong.remedy());
     }
     row.takes = family.takes(row.settings).word();
-    return form.with();
   }
 
   private static String emptyToNull(String text) {

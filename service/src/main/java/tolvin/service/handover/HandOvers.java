@@ -137,7 +137,7 @@ public class HandOvers {
                       at,
                       partner ? at.settings.get("to-whom") : account.otherSource,
                       partner ? at.settings.get("contact") : "the keeper of that source",
-                      at.takes,
+                      at.form().word(),
                       null);
               row.accountId = account.id;
               row.keyId = key.id;

@@ -40,7 +40,7 @@ import tolvin.service.store.ClockStore;
 
 /**
  * Tests a destination with a throw-away key before it is used: reads, places, reads back,
- * withdraws, reads back. Its private key is thrown away at once.
+ * withdraws, reads back; an SSH server's options, too. Its private key is thrown away at once.
  */
 @ApplicationScoped
 class ConnectionTests {
@@ -50,6 +50,7 @@ class ConnectionTests {
   private final Access access;
   private final AccountPort port;
   private final SeatPort seatPort;
+  private final ServerTests servers;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -60,6 +61,7 @@ class ConnectionTests {
       Access access,
       AccountPort port,
       SeatPort seatPort,
+      ServerTests servers,
       ClockStore clock,
       Journal journal) {
     this.store = store;
@@ -68,6 +70,7 @@ class ConnectionTests {
     this.access = access;
     this.port = port;
     this.seatPort = seatPort;
+    this.servers = servers;
     this.clock = clock;
     this.journal = journal;
   }
@@ -75,19 +78,15 @@ class ConnectionTests {
   /** One step of a try. */
   record Step(String step, boolean good, String said) {}
 
-  private interface Attempt {
+  /** What a step does, and what it saw. */
+  interface Attempt {
     String done() throws PortException;
   }
 
   /** Tests an account of each kind, or a seat where there are no accounts. */
   List<Step> run(UUID id, TestRequest request) {
     DestinationRow at = inNewTransaction(() -> store.get(id));
-    if (!at.hasSheet()) {
-      throw Problem.invalid(
-          at.name + " is an SSH server; it needs no try.", "Place a key on an account.");
-    }
-    SystemSheet sheet = inNewTransaction(() -> sheets.of(at.sheetId));
-    List<Step> steps = sheet.accounts().isEmpty() ? seat(at, sheet, request) : account(at, request);
+    List<Step> steps = steps(at, request);
     boolean good = steps.stream().allMatch(Step::good);
     inNewTransaction(
         () -> {
@@ -106,17 +105,32 @@ class ConnectionTests {
     return steps;
   }
 
-  private List<Step> account(DestinationRow at, TestRequest request) {
-    AccountRow account =
-        inNewTransaction(
-            () ->
-                accounts
-                    .byLogin(at.id, Checks.text(request.account(), "account"))
-                    .orElseThrow(
-                        () ->
-                            Problem.invalid(
-                                at.name + " has no account “" + request.account() + "” on record.",
-                                "Add it first: tolvin account add " + at.name + " LOGIN")));
+  private List<Step> steps(DestinationRow at, TestRequest request) {
+    if (at.hasFiles()) {
+      return servers.run(at, account(at, request));
+    }
+    if (!at.hasSheet()) {
+      throw Problem.invalid(
+          at.name + " is neither an SSH server nor described by a sheet.",
+          "Place a key on an account, and try it there: tolvin placement try");
+    }
+    SystemSheet sheet = inNewTransaction(() -> sheets.of(at.sheetId));
+    return sheet.accounts().isEmpty() ? seat(at, sheet, request) : onAccount(account(at, request));
+  }
+
+  private AccountRow account(DestinationRow at, TestRequest request) {
+    return inNewTransaction(
+        () ->
+            accounts
+                .byLogin(at.id, Checks.text(request.account(), "account"))
+                .orElseThrow(
+                    () ->
+                        Problem.invalid(
+                            at.name + " has no account “" + request.account() + "” on record.",
+                            "Add it first: tolvin account add " + at.name + " LOGIN")));
+  }
+
+  private List<Step> onAccount(AccountRow account) {
     AccountKind kind = inNewTransaction(() -> access.kind(account)).orElseThrow();
     Place where = inNewTransaction(() -> access.account(account));
     Ability can = kind.ability();
@@ -193,7 +207,7 @@ class ConnectionTests {
     return steps;
   }
 
-  private static boolean step(List<Step> steps, String name, Attempt attempt) {
+  static boolean step(List<Step> steps, String name, Attempt attempt) {
     try {
       steps.add(new Step(name, true, attempt.done()));
       return true;

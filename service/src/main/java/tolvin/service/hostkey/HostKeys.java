@@ -16,6 +16,7 @@ import tolvin.core.give.KnownHost;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.FingerprintText;
 import tolvin.core.key.OneLine;
+import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.port.HostKeyPort;
@@ -84,7 +85,7 @@ public class HostKeys {
     if (at.host.isEmpty()) {
       return;
     }
-    List<PublicKey> shown = port.look(at.host, at.port, inNewTransaction(() -> access.route(at)));
+    HostKeyPort.Shown shown = port.look(at.host, at.port, inNewTransaction(() -> access.route(at)));
     inNewTransaction(
         () -> {
           record(id, shown);
@@ -92,13 +93,14 @@ public class HostKeys {
         });
   }
 
-  private void record(UUID id, List<PublicKey> shown) {
+  private void record(UUID id, HostKeyPort.Shown shown) {
     DestinationRow at = store.lock(id);
     Instant now = clock.now();
     Map<String, HostKeySeenRow> seen = new LinkedHashMap<>();
     store.hostKeysSeen(id).forEach(row -> seen.put(row.fingerprint, row));
     List<HostKeyRow> trusted = store.hostKeys(id);
-    for (PublicKey key : shown) {
+    boolean isTrusted = true;
+    for (PublicKey key : shown.hostKeys()) {
       HostKeySeenRow row = seen.get(key.fingerprintText());
       if (row == null) {
         row = new HostKeySeenRow();
@@ -113,6 +115,7 @@ public class HostKeys {
       row.seenAt = now;
       boolean known = trusted.stream().anyMatch(t -> t.fingerprint.equals(key.fingerprintText()));
       boolean replaces = trusted.stream().anyMatch(t -> Access.key(t.blob).type() == key.type());
+      isTrusted &= known || !replaces;
       if (!known && replaces) {
         stop(
             at,
@@ -123,6 +126,9 @@ public class HostKeys {
                 + key.fingerprintText()
                 + ". Nobody announced that.");
       }
+    }
+    if (isTrusted && !shown.identification().isEmpty()) {
+      at.identification = PlainText.shown(shown.identification());
     }
   }
 

@@ -85,7 +85,7 @@ public class GivenOutResource {
   private PlaceView place(PublicKey key, KeyRow row, PlacementRow placement) {
     AccountRow account = accounts.get(placement.accountId);
     DestinationRow destination = destinations.get(account.destinationId);
-    Form form = Form.ofWord(destination.takes).orElse(Form.ONE_LINE);
+    Form form = destination.form();
     String owner = identities.find(row.identityId).map(i -> i.name).orElse("key");
     Optional<ClientBlock> block =
         placement.purpose == Purpose.SIGN_IN

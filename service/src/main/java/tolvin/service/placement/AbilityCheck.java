@@ -1,10 +1,14 @@
 package tolvin.service.placement;
 
 import java.util.Optional;
+import tolvin.core.authorized.Admission;
+import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.authorized.Mark;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
+import tolvin.core.give.GivenOut;
 import tolvin.core.key.PublicKey;
+import tolvin.core.server.ServerAbility;
 import tolvin.core.sheet.Ability;
 import tolvin.core.word.Words;
 import tolvin.service.record.placement.Terms;
@@ -46,12 +50,26 @@ final class AbilityCheck {
     return rule.matches(whole) ? "" : "A title there has to match " + rule.pattern() + ".";
   }
 
-  static String refusesOverSsh(Terms terms) {
+  /** Of a server whose accounts keep their keys in files: by the rules that it reads them with. */
+  static String refusesOverSsh(ServerAbility server, PublicKey key, Terms terms) {
     if (terms.purpose() != Purpose.SIGN_IN) {
-      return "A key in authorized_keys is for signing in.";
+      return "A key in its files is for signing in.";
     }
-    return terms.access() == Access.WRITE
-        ? ""
-        : "It cannot tell reading from writing; limit the key by a forced command.";
+    if (terms.access() != Access.WRITE) {
+      return "It cannot tell reading from writing; limit the key by a forced command.";
+    }
+    String line =
+        GivenOut.authorizedLine(key, terms.title() + " " + A_MARK, terms.limits().options());
+    AuthorizedKeys file = AuthorizedKeys.of(new byte[0], server).with(line);
+    String why =
+        file.whyNot(line)
+            .or(
+                () ->
+                    file.find(line)
+                        .map(AuthorizedKeys.Line::admission)
+                        .filter(a -> a.kind() == Admission.Kind.DOUBTFUL)
+                        .map(Admission::why))
+            .orElse("");
+    return why.isEmpty() ? "" : "It would not take the entry: " + why + ".";
   }
 }

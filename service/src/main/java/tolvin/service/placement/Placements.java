@@ -172,7 +172,8 @@ public class Placements {
     String reason =
         ability
             .map(can -> AbilityCheck.refuses(can, Access.key(key.blob), terms))
-            .orElseGet(() -> AbilityCheck.refusesOverSsh(terms));
+            .orElseGet(
+                () -> AbilityCheck.refusesOverSsh(at.ability(), Access.key(key.blob), terms));
     if (!reason.isEmpty()) {
       throw new Problem(
           422,

@@ -9,12 +9,17 @@ import jakarta.persistence.Version;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.annotations.DynamicUpdate;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.annotations.OptimisticLock;
 import org.hibernate.type.SqlTypes;
 import tolvin.core.estate.Family;
+import tolvin.core.form.Form;
+import tolvin.core.server.KeysFormat;
+import tolvin.core.server.SaidOfServer;
+import tolvin.core.server.ServerAbility;
 
 /** A system that keys get registered on. */
 @Entity
@@ -53,6 +58,10 @@ public class DestinationRow {
   /** What the sheet asks for. */
   @JdbcTypeCode(SqlTypes.JSON)
   public Map<String, String> settings = new HashMap<>();
+
+  /** The line with which its SSH server begins a connection; absent until it was looked at. */
+  @OptimisticLock(excluded = true)
+  public String identification;
 
   /** As whom Tolvin connects; may be empty. */
   public String connectUser = "";
@@ -103,6 +112,20 @@ public class DestinationRow {
   /** Whether keys stand there in files that Tolvin edits over SSH. */
   public boolean hasFiles() {
     return family == Family.SFTP_SERVER;
+  }
+
+  /** What its server makes of files of keys, as far as is known. */
+  public ServerAbility ability() {
+    return hasFiles()
+        ? SaidOfServer.in(settings).ability(Optional.ofNullable(identification))
+        : ServerAbility.OPENSSH;
+  }
+
+  /** The form that a key is given to its administrator in. */
+  public Form form() {
+    return hasFiles() && ability().format() == KeysFormat.BLOCKS
+        ? Form.RFC4716
+        : Form.ofWord(takes).orElse(Form.ONE_LINE);
   }
 
   /** Whether nothing is done there only because nobody compared its host key yet. */

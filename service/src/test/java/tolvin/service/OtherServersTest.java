@@ -1,0 +1,195 @@
+package tolvin.service;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.hamcrest.Matchers.containsString;
+import static org.hamcrest.Matchers.equalTo;
+import static org.hamcrest.Matchers.hasItem;
+import static org.hamcrest.Matchers.startsWith;
+import static tolvin.service.Caller.api;
+
+import io.quarkus.test.common.QuarkusTestResource;
+import io.quarkus.test.junit.QuarkusTest;
+import io.quarkus.test.junit.TestProfile;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.standins.local.LocalDropbear;
+import tolvin.standins.local.LocalKeysServer;
+import tolvin.standins.local.LocalProftpd;
+import tolvin.standins.local.Ports;
+
+/**
+ * Servers of other kinds than OpenSSH, for real: told by what they call themselves, tested with
+ * throw-away keys, rotated while a client signs in all the time.
+ */
+@QuarkusTest
+@Tag("short-lease")
+@TestProfile(RealClients.ShortLease.class)
+@QuarkusTestResource(PostgresForTests.class)
+class OtherServersTest {
+  @BeforeEach
+  void start() throws Exception {
+    RealClients.start();
+  }
+
+  @Test
+  void dropbear(@TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    try (LocalDropbear server =
+        LocalDropbear.at(directory.resolve("dropbear"), Ports.free()).account("keeper").start()) {
+      RealClients.Client client = RealClients.Client.of(server, "dropbear-boats");
+      isTold(server, "SSH-2.0-dropbear", "dropbear", "lines");
+      refused(client, Map.of("sources", List.of("10.0.0.0/8")), "Dropbear has no option “from”");
+      refused(
+          client, Map.of("options", List.of("tunnel=\"1\"")), "Dropbear has no option “tunnel”");
+      tested(client)
+          .body("steps.find { it.step == 'options' }.said", startsWith("it takes command, no-"))
+          .body(
+              "steps.find { it.step == 'options' }.said",
+              containsString("does not take expiry-time, from"));
+      rotatedUnderTraffic(client);
+    }
+  }
+
+  @Test
+  void proftpd(@TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    try (LocalProftpd server =
+        LocalProftpd.at(directory.resolve("proftpd"), Ports.free()).account("keeper").start()) {
+      RealClients.Client client = RealClients.Client.of(server, "proftpd-boats");
+      isTold(server, "SSH-2.0-mod_sftp", "proftpd", "blocks");
+      refused(client, Map.of("options", List.of("restrict")), "a block has no place for options");
+      tested(client).body("steps.step", equalTo(List.of("read", "sign in")));
+      rotatedUnderTraffic(client);
+      assertThat(Files.readString(server.authorizedKeys(client.login())))
+          .startsWith("---- BEGIN SSH2 PUBLIC KEY ----\nComment: ");
+    }
+  }
+
+  /** A server of a kind that nobody knows is asked which options it takes. */
+  @Test
+  void anotherKindIsAskedWhichOptionsItTakes() throws Exception {
+    RealClients.Client client = RealClients.Client.of(RealClients.elsewhere, "unknown-kind");
+    String at = "/api/v1/destinations/" + RealClients.at(RealClients.elsewhere);
+    Map<String, Object> option = Map.of("options", List.of("no-pty"));
+    changed(at, Map.of("server", "some"))
+        .statusCode(422)
+        .body("detail", containsString("cannot be “some”"));
+    changed(at, Map.of("server", "other"))
+        .statusCode(200)
+        .body("keysServer.kind", equalTo("other"));
+    refused(client, option, "nobody knows what a server of this kind makes of its options");
+    tested(client)
+        .body(
+            "steps.find { it.step == 'options' }.said",
+            containsString("from, no-agent-forwarding, no-port-forwarding, no-pty"));
+    api().get(at).then().body("keysServer.options", hasItem("no-pty"));
+    refused(
+        client,
+        Map.of("options", List.of("no-user-rc")),
+        "not on record that the server takes no-user-rc");
+    Caller.place(
+        Map.of(
+            "keyId",
+            another(),
+            "accountId",
+            client.account(),
+            "title",
+            "t",
+            "options",
+            List.of("no-pty")),
+        "placed");
+    changed(at, Map.of("server", "", "options", ""))
+        .statusCode(200)
+        .body("keysServer.kind", equalTo("openssh"));
+  }
+
+  private static io.restassured.response.ValidatableResponse changed(
+      String destination, Map<String, String> settings) {
+    int version = api().get(destination).path("version");
+    return api()
+        .header("If-Match", "\"" + version + "\"")
+        .body(Map.of("settings", settings))
+        .patch(destination)
+        .then();
+  }
+
+  private static void isTold(
+      LocalKeysServer server, String callsItself, String kind, String format) {
+    String at = "/api/v1/destinations/" + RealClients.at(server);
+    api().post(at + "/looks").then().statusCode(200);
+    api()
+        .get(at)
+        .then()
+        .body("keysServer.callsItself", startsWith(callsItself))
+        .body("keysServer.kind", equalTo(kind))
+        .body("keysServer.format", equalTo(format));
+  }
+
+  private static String another() {
+    String line = KeyPairMaker.ed25519(RealClients.RANDOM).key().line();
+    return api()
+        .body(Map.of("text", line, "identityId", Caller.addIdentity(), "custody", "machine"))
+        .post("/api/v1/keys")
+        .path("id");
+  }
+
+  private static void refused(
+      RealClients.Client client, Map<String, Object> limits, String because) {
+    Map<String, Object> request = new java.util.HashMap<>(limits);
+    request.putAll(Map.of("keyId", another(), "accountId", client.account(), "title", "limited"));
+    api()
+        .body(request)
+        .post("/api/v1/placements")
+        .then()
+        .statusCode(422)
+        .body("detail", containsString(because));
+  }
+
+  private static io.restassured.response.ValidatableResponse tested(RealClients.Client client)
+      throws Exception {
+    String before = Files.readString(client.server().authorizedKeys(client.login()));
+    var tested =
+        api()
+            .body(Map.of("account", client.login()))
+            .post("/api/v1/destinations/" + RealClients.at(client.server()) + "/tests")
+            .then()
+            .statusCode(200)
+            .body("good", equalTo(true));
+    assertThat(Files.readString(client.server().authorizedKeys(client.login()))).isEqualTo(before);
+    return tested;
+  }
+
+  private static void rotatedUnderTraffic(RealClients.Client client) throws Exception {
+    assertThat(client.signIn()).isEmpty();
+    Ports.await(
+        "its log is followed, so that the plan can count on it",
+        RealClients.LONG,
+        () ->
+            api()
+                    .get("/api/v1/destinations/" + RealClients.at(client.server()))
+                    .path("feed.unbrokenSince")
+                != null);
+    String rotation = RealClients.run(client.key(), "PT2S");
+    RealClients.await(rotation, "outcome", "done", client);
+    String old = api().get("/api/v1/keys/" + client.key()).path("fingerprint");
+    String fresh = api().get("/api/v1/keys/" + RealClients.newKey(rotation)).path("fingerprint");
+    api()
+        .get("/api/v1/accounts/" + client.account())
+        .then()
+        .body("registered.key", equalTo(List.of(fresh)));
+    api()
+        .get("/api/v1/destinations/" + RealClients.at(client.server()) + "/uses")
+        .then()
+        .body(
+            "items.findAll { it.account == '" + client.login() + "' }.key",
+            org.hamcrest.Matchers.hasItems(old, fresh));
+  }
+}
