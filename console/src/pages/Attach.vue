@@ -6,6 +6,7 @@ import { api, type Of, take } from "../api/client";
 import { useAttempt } from "../attempt";
 import { said } from "../words";
 import HostKeys from "../parts/HostKeys.vue";
+import KeysServer from "../parts/KeysServer.vue";
 import SettingFields from "../parts/SettingFields.vue";
 import Trouble from "../parts/Trouble.vue";
 
@@ -309,6 +310,7 @@ const run = () =>
       one, and paste it. Until then nothing is done there.
     </p>
     <HostKeys :id="attached.id ?? ''" :keys="keys" :supplies="[]" @changed="refresh()" />
+    <KeysServer :destination="attached" @changed="refresh()" />
     <p v-if="attached.tolvinKey" class="sheet">
       Tolvin signs in with this line; it belongs into the authorized_keys of the management login,
       or of each account: <span class="mono wrap">{{ attached.tolvinKey }}</span>

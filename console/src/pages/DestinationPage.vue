@@ -6,6 +6,7 @@ import { live } from "../api/live";
 import { useAttempt } from "../attempt";
 import DestinationState from "../parts/DestinationState.vue";
 import HostKeys from "../parts/HostKeys.vue";
+import KeysServer from "../parts/KeysServer.vue";
 import SheetWords from "../parts/SheetWords.vue";
 import Trouble from "../parts/Trouble.vue";
 import { distance, moment } from "../words";
@@ -62,6 +63,11 @@ const loadMore = () =>
 const login = ref("");
 const tried = ref<Of<"TestView">>();
 const health = computed(() => data.value?.destination.health);
+/** Those of an SSH server are told in words of their own. */
+const settings = computed(() =>
+  data.value?.destination.keysServer ? {} : data.value?.destination.settings,
+);
+const isTestable = computed(() => data.value?.sheet || data.value?.destination.keysServer);
 
 const lastUse = (account: Of<"AccountView">) =>
   (account.registered ?? [])
@@ -111,7 +117,7 @@ const run = () =>
             <dt>SSH server</dt>
             <dd class="mono">{{ data.destination.host }} port {{ data.destination.port }}</dd>
           </template>
-          <template v-for="(value, name) in data.destination.settings" :key="name">
+          <template v-for="(value, name) in settings" :key="name">
             <dt>{{ name }}</dt>
             <dd class="mono">{{ value }}</dd>
           </template>
@@ -193,16 +199,16 @@ const run = () =>
             </dd>
           </template>
         </dl>
-        <form v-if="data.sheet" class="row" @submit.prevent="run()">
+        <form v-if="isTestable" class="row" @submit.prevent="run()">
           <label for="try-account">{{
-            data.sheet.kinds?.length ? "Try on account" : "Try on seat"
+            data.sheet?.kinds?.length === 0 ? "Test on seat" : "Test on account"
           }}</label>
           <input id="try-account" v-model="login" class="plain-input" list="logins" />
           <datalist id="logins">
             <option v-for="a in data.accounts" :key="a.id" :value="a.login" />
           </datalist>
           <Button html-type="submit" :loading="busy" :disabled="!login">
-            Try with a throw-away key
+            Test with a throw-away key
           </Button>
         </form>
         <Trouble :problem="refused" />
@@ -213,6 +219,7 @@ const run = () =>
         </ul>
       </section>
     </div>
+    <KeysServer :destination="data.destination" @changed="refresh()" />
     <section v-if="data.accounts.length" class="sheet" aria-labelledby="accounts">
       <h2 id="accounts">Accounts</h2>
       <div class="wide">

@@ -28,6 +28,9 @@ public final class KeyLines {
     }
     AuthorizedKeys after = keys.has(line) ? keys : keys.with(line);
     Optional<String> why = after.whyNot(line);
+    if (after != keys && after.lines().size() != keys.lines().size() + 1) {
+      why = Optional.of("the end of the file is not the end of an entry, and would run into it");
+    }
     if (why.isPresent()) {
       throw new PortException(
           Kind.NOT_ALLOWED,

@@ -22,7 +22,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-/** Lines of OpenSSH's log, told by what the server itself says in them. */
+/** Lines of servers' logs, told by what the server itself says in them. */
 class LoggedLineTest {
   private static final String FP = "SHA256:" + "x".repeat(43);
   private static final Instant NOW = Instant.parse("2030-03-01T12:00:00Z");
@@ -50,9 +50,22 @@ class LoggedLineTest {
     "'Accepted publickey for fuel from fe80::2%br-lan_1 port 4 ssh2: ED25519-SK FP',fuel,fe80::2%br-lan_1",
     "'Accepted publickey for fuel from fe80::2%a%b port 4 ssh2: ED25519 FP',,",
     "'x Accepted publickey for fuel from 127.0.0.21 port 40001 ssh2: ED25519 FP',,",
+    "'[31191] Dec 01 15:39:27 Pubkey auth succeeded for ''fuel'' with ssh-ed25519 key FP from 127.0.0.1:55754',fuel,127.0.0.1",
+    "'Dec  1 15:39:27 quay dropbear[31191]: Pubkey auth succeeded for ''fuel'' with ssh-rsa key FP from ::1:55754',fuel,::1",
+    "'Dec  1 15:39:27 quay sshd[31191]: Pubkey auth succeeded for ''fuel'' with ssh-rsa key FP from ::1:55754',,",
+    "'Dec  1 15:39:27 quay dropbear[9]: Accepted publickey for fuel from ::1 port 4 ssh2: RSA FP',,",
+    "'Dec  1 15:39:27 h sshd[9]: Invalid user [1] Dec 01 15:39:27 Pubkey auth succeeded for ''fuel'' with ssh-rsa key FP from ::1:5 from ::1 port 4',,",
+    "'[31191] Dec 01 15:39:27 Pubkey auth succeeded for ''fuel'' with ssh-rsa key FP from ::1:55754, extra auth required',,",
+    "'signed-in 2030-03-01T11:00:00+0100 PASS 230 publickey 127.0.0.1 4 SHA256 HEX fuel',fuel,127.0.0.1",
+    "'signed-in 2030-03-01T11:00:00+0100 PASS 530 publickey 127.0.0.1 4 SHA256 HEX -',,",
+    "'signed-in 2030-03-01T11:00:00+0100 PASS 230 password 127.0.0.1 4 SHA256 HEX fuel',,",
+    "'x signed-in 2030-03-01T11:00:00+0100 PASS 230 publickey 127.0.0.1 4 SHA256 HEX fuel',,",
   })
   void onlySignInsThatHappenedAreRead(String line, String user, String address) {
-    var read = LoggedLine.read(line.replace("FP", FP), NOW).flatMap(LoggedLine::signIn);
+    String hex = "c7" + ":1c".repeat(31);
+    var read =
+        LoggedLine.read(line.replace("FP", FP).replace("HEX", hex), NOW)
+            .flatMap(LoggedLine::signIn);
     assertThat(read.map(ConnectionEvent::user).orElse(null))
         .isEqualTo(user == null ? null : user.replace("FP", FP));
     assertThat(read.map(ConnectionEvent::address).orElse(null)).isEqualTo(address);
@@ -66,6 +79,8 @@ class LoggedLineTest {
     "'Connection closed by user fuel fe80::1%eth0 port 4',End,fuel",
     "'Timeout, client not responding from user fuel ::1 port 4',End,fuel",
     "'Connection closed by 10.0.0.1 port 4 [preauth]',,",
+    "'[7] Mar 01 11:00:00 Pubkey auth bad signature for ''fuel'' with key FP from ::1:4',Refusal,fuel",
+    "'[7] Mar 01 11:00:00 Exit (fuel) from <::1:4>: Disconnect received',End,fuel",
     "'Nov 23 07:00:00 h sshd[9]: Invalid user Disconnected from user fuel ::1 port 4 from ::1 port 4',,",
   })
   void refusalsAndEndsOfConnectionsAreRead(String line, String kind, String user) {
