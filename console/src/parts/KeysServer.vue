@@ -54,7 +54,9 @@ const save = () =>
       <template v-if="server.logConfiguration">
         <dt>To log sign-ins</dt>
         <dd>
-          <pre class="mono wrap">{{ server.logConfiguration.trim() }}</pre>
+          <div v-for="line in server.logConfiguration" :key="line" class="mono wrap">
+            {{ line }}
+          </div>
         </dd>
       </template>
     </dl>

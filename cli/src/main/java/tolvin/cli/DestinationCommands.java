@@ -30,6 +30,7 @@ import tolvin.api.destination.TestStepView;
 import tolvin.api.destination.TestView;
 import tolvin.api.sheet.SheetView;
 import tolvin.core.estate.Family;
+import tolvin.core.server.SaidOfServer;
 
 /** Destinations. */
 @Command(
@@ -61,6 +62,20 @@ final class DestinationCommands {
           column("Reachable", DestinationView::health, HealthView::reachable),
           column("Trouble", DestinationView::health, HealthView::failure),
           column("Stopped because", DestinationView::stoppedBecause));
+
+  /** The settings that somebody said; what the server itself is asked for stands below. */
+  private static Map<String, String> said(DestinationView destination) {
+    Map<String, String> said = new LinkedHashMap<>(destination.settings());
+    said.values().removeIf(SaidOfServer.NOTHING_SAID::equals);
+    return said;
+  }
+
+  /** A line that the server's configuration needs so that its log says who signed in. */
+  private static String logLine(DestinationView destination, int number) {
+    return destination.keysServer() == null || destination.keysServer().logConfiguration() == null
+        ? null
+        : destination.keysServer().logConfiguration().get(number);
+  }
 
   static DestinationView find(Service service, String text) throws Refused {
     return service.one(
@@ -110,7 +125,7 @@ final class DestinationCommands {
           column("Family", DestinationView::family),
           column("System", DestinationView::system),
           column("Address", DestinationView::address),
-          column("Settings", DestinationView::settings),
+          column("Settings", DestinationCommands::said),
           column("Connects as", DestinationView::user),
           column("Secret ends", DestinationView::secretEndsAt),
           column("Tested at", DestinationView::testedAt),
@@ -130,7 +145,8 @@ final class DestinationCommands {
           column("Kind of server", DestinationView::keysServer, KeysServerView::kind),
           column("Keys stand in", DestinationView::keysServer, KeysServerView::format),
           column("Options it takes", DestinationView::keysServer, KeysServerView::options),
-          column("To log sign-ins", DestinationView::keysServer, KeysServerView::logConfiguration),
+          column("To log sign-ins", d -> logLine(d, 0)),
+          column("and", d -> logLine(d, 1)),
           column("Sign-in log", DestinationView::logPath),
           column("Log read to", DestinationView::feed, FeedView::readTo),
           column("Log unbroken since", DestinationView::feed, FeedView::unbrokenSince),

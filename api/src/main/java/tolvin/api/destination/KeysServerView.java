@@ -13,12 +13,12 @@ import tolvin.core.server.ServerKind;
  *     otherwise
  * @param format how keys stand in its files
  * @param options the options before a key that it takes; absent for all those of its kind
- * @param logConfiguration what its configuration needs so that its log says who signed in with
- *     which key; absent if it says so by itself
+ * @param logConfiguration the lines that its configuration needs so that its log says who signed in
+ *     with which key; absent if it says so by itself
  */
 public record KeysServerView(
     @Nullable String callsItself,
     ServerKind kind,
     KeysFormat format,
     @Nullable List<String> options,
-    @Nullable String logConfiguration) {}
+    @Nullable List<String> logConfiguration) {}

@@ -2,6 +2,7 @@ package tolvin.core.signin;
 
 import java.util.Base64;
 import java.util.HexFormat;
+import java.util.List;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -22,13 +23,12 @@ public final class ExtendedLog {
    *
    * @param path the file that it is to write the records into
    */
-  public static String configuration(String path) {
-    return "LogFormat signed-in \"signed-in %{%Y-%m-%dT%H:%M:%S%z}t %m %s %{SFTP_USER_AUTH_METHOD}e %a"
-        + " %{remote-port} %{SFTP_USER_PUBLICKEY_FINGERPRINT_ALGO}e"
-        + " %{SFTP_USER_PUBLICKEY_FINGERPRINT}e %u\"\n"
-        + "ExtendedLog "
-        + path
-        + " AUTH signed-in\n";
+  public static List<String> configuration(String path) {
+    return List.of(
+        "LogFormat signed-in \"signed-in %{%Y-%m-%dT%H:%M:%S%z}t %m %s %{SFTP_USER_AUTH_METHOD}e %a"
+            + " %{remote-port} %{SFTP_USER_PUBLICKEY_FINGERPRINT_ALGO}e"
+            + " %{SFTP_USER_PUBLICKEY_FINGERPRINT}e %u\"",
+        "ExtendedLog " + path + " AUTH signed-in");
   }
 
   private static final Pattern RECORD =

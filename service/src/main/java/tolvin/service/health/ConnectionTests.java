@@ -154,7 +154,7 @@ class ConnectionTests {
               Optional.empty(),
               Optional.empty());
       boolean on =
-          step(steps, "read", () -> port.read(where).size() + " keys are registered")
+          step(steps, "read", () -> counted(port.read(where)))
               && step(
                   steps,
                   "place",
@@ -176,6 +176,11 @@ class ConnectionTests {
       }
     }
     return steps;
+  }
+
+  /** How many keys are there, as a sentence. */
+  static String counted(List<Registered> there) {
+    return there.size() == 1 ? "1 key is registered" : there.size() + " keys are registered";
   }
 
   private static String reference(List<Registered> after, AccountPort.Entry entry) {

@@ -85,7 +85,7 @@ class ServerTests {
     Place where = inNewTransaction(() -> access.account(account));
     List<Step> steps = new ArrayList<>();
     boolean on =
-        ConnectionTests.step(steps, "read", () -> port.read(where).size() + " keys are registered")
+        ConnectionTests.step(steps, "read", () -> ConnectionTests.counted(port.read(where)))
             && ConnectionTests.step(
                 steps,
                 "sign in",
@@ -135,9 +135,11 @@ class ServerTests {
             return null;
           });
     }
-    return (takes.isEmpty() ? "it takes none" : "it takes " + String.join(", ", takes))
-        + (others.isEmpty() ? "" : "; it does not take " + String.join(", ", others))
-        + (isAsExpected ? "" : ". That is on record now, as its setting “options”");
+    String all =
+        others.isEmpty()
+            ? "it takes all that were tried"
+            : takes.isEmpty() ? "it takes none" : "it takes all but " + String.join(", ", others);
+    return isAsExpected ? all : all + "; on record now";
   }
 
   /** Whether the server would ignore such a line for certain; it need not be tried then. */

@@ -81,7 +81,8 @@ public final class LocalProftpd implements LocalKeysServer {
                 "SFTPLog " + file("sftp-log"),
                 "DelayEngine off")
             + "\n"
-            + ExtendedLog.configuration(log().toString()));
+            + String.join("\n", ExtendedLog.configuration(log().toString()))
+            + "\n");
     Unprivileged.own(directory);
     process =
         new ProcessBuilder(
