@@ -77,3 +77,9 @@ const save = () =>
     <Trouble :problem="refused" />
   </section>
 </template>
+
+<style scoped>
+.wrap {
+  overflow-wrap: anywhere;
+}
+</style>
