@@ -19,6 +19,7 @@ import tolvin.core.intake.Outcome;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
+import tolvin.core.server.KeysFormat;
 
 /**
  * Looks for a key in a file of keys as sshd(8) reads it, and for what is left of it where a hand,
@@ -72,7 +73,9 @@ final class KeysFileReading {
                         CauseKind.PRIVATE_HALF_REGISTERED,
                         "A private key was put into the file of public keys.",
                         file.path() + " holds a private key (" + kind + ").")));
-    if (text.startsWith("\u00ff\u00fe") || text.startsWith("\u00fe\u00ff")) {
+    if (file.server().format() == KeysFormat.BLOCKS) {
+      inBlocks(bytes, text, causes);
+    } else if (text.startsWith("\u00ff\u00fe") || text.startsWith("\u00fe\u00ff")) {
       causes.add(
           certain(
               CauseKind.BYTE_ORDER_MARK,
@@ -98,6 +101,30 @@ final class KeysFileReading {
     }
     elsewhere(causes);
     return causes;
+  }
+
+  /** A server that takes blocks reads no key from any of them. */
+  private void inBlocks(byte[] bytes, String text, List<Cause> causes) {
+    if (!AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).isEmpty()) {
+      causes.add(
+          certain(
+              CauseKind.OTHER_FORM,
+              "The key stands in the file as a line, and this server takes keys as blocks (RFC 4716).",
+              file.path() + " holds it as a line of authorized_keys."));
+    } else if (text.replaceAll("\\s", "").contains(body)) {
+      String why =
+          AuthorizedKeys.of(bytes, file.server()).lines().stream()
+              .map(AuthorizedKeys.Line::admission)
+              .filter(admission -> admission.kind() == Admission.Kind.IGNORED)
+              .map(Admission::why)
+              .findFirst()
+              .orElse("it is not what RFC 4716 says");
+      causes.add(
+          certain(
+              CauseKind.LINE_DAMAGED,
+              "The key's block cannot be read: " + why + ".",
+              file.path() + " holds the key's body, but no block that the server reads."));
+    }
   }
 
   /** The body is whole, but the server reads no key from its line. */

@@ -12,14 +12,17 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.DynamicTest;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestFactory;
 import tolvin.core.diagnosis.Cause.Certainty;
 import tolvin.core.diagnosis.Circumstances.KeysFile;
+import tolvin.core.form.ExchangeFile;
 import tolvin.core.key.KeyType;
 import tolvin.core.key.OneLine;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.Samples;
 import tolvin.core.server.ServerAbility;
+import tolvin.core.server.ServerKind;
 
 /** Files of keys as they are found on servers: what is wrong with them, and how sure that is. */
 class KeysFileReadingTest {
@@ -87,11 +90,40 @@ class KeysFileReadingTest {
                     }));
   }
 
+  /** A server that takes blocks is never said to be told something by a line. */
+  @Test
+  void inAFileOfBlocksItIsToldHowTheKeyHasToStand() throws Exception {
+    PublicKey key = OneLine.read(Samples.line(KeyType.ED25519)).orRefuse().key();
+    String block = ExchangeFile.write(key, "crane 4");
+    ServerAbility blocks = ServerAbility.usual(ServerKind.PROFTPD);
+    assertThat(read(block, key, blocks)).isEmpty();
+    assertThat(read(key.line("crane 4") + "\n", key, blocks))
+        .singleElement()
+        .satisfies(cause -> assertThat(cause.kind()).isEqualTo(CauseKind.OTHER_FORM));
+    for (String spoiled :
+        List.of(
+            block.replace("\n", "\r\n"),
+            block.replace("---- END", "--- END"),
+            block.replace("---- BEGIN", "-- BEGIN"))) {
+      assertThat(read(spoiled, key, blocks))
+          .singleElement()
+          .satisfies(
+              cause -> {
+                assertThat(cause.kind()).isEqualTo(CauseKind.LINE_DAMAGED);
+                assertThat(cause.sentence()).contains("block");
+              });
+    }
+  }
+
   private static List<Cause> read(String content, PublicKey key) {
+    return read(content, key, ServerAbility.OPENSSH);
+  }
+
+  private static List<Cause> read(String content, PublicKey key, ServerAbility server) {
     KeysFile file =
         new KeysFile(
             "/home/boats/.ssh/authorized_keys",
-            ServerAbility.OPENSSH,
+            server,
             Optional.of(content.getBytes(StandardCharsets.ISO_8859_1)),
             List.of(),
             Map.of());

@@ -99,7 +99,7 @@ public class HostKeys {
     Map<String, HostKeySeenRow> seen = new LinkedHashMap<>();
     store.hostKeysSeen(id).forEach(row -> seen.put(row.fingerprint, row));
     List<HostKeyRow> trusted = store.hostKeys(id);
-    boolean isTrusted = true;
+    boolean isCompared = trusted.isEmpty(); // nothing is done there then, but somebody looks
     for (PublicKey key : shown.hostKeys()) {
       HostKeySeenRow row = seen.get(key.fingerprintText());
       if (row == null) {
@@ -115,7 +115,7 @@ public class HostKeys {
       row.seenAt = now;
       boolean known = trusted.stream().anyMatch(t -> t.fingerprint.equals(key.fingerprintText()));
       boolean replaces = trusted.stream().anyMatch(t -> Access.key(t.blob).type() == key.type());
-      isTrusted &= known || !replaces;
+      isCompared |= known;
       if (!known && replaces) {
         stop(
             at,
@@ -127,7 +127,7 @@ public class HostKeys {
                 + ". Nobody announced that.");
       }
     }
-    if (isTrusted && !shown.identification().isEmpty()) {
+    if (isCompared && !shown.identification().isEmpty()) {
       at.identification = PlainText.shown(shown.identification());
     }
   }
