@@ -34,6 +34,9 @@ import tolvin.standins.local.Ports;
 @TestProfile(RealClients.ShortLease.class)
 @QuarkusTestResource(PostgresForTests.class)
 class OtherServersTest {
+  private static final Map<String, Object> SOURCE =
+      Map.of("managedBy", "another-source", "otherSource", "the yard's own tool");
+
   @BeforeEach
   void start() throws Exception {
     RealClients.start();
@@ -105,6 +108,14 @@ class OtherServersTest {
             "options",
             List.of("no-pty")),
         "placed");
+    String theirs = SweepTest.account(RealClients.at(RealClients.elsewhere), "theirs", SOURCE);
+    assertThat(theirs).isNotNull();
+    api()
+        .body(Map.of("account", "theirs"))
+        .post(at + "/tests")
+        .then()
+        .statusCode(409)
+        .body("detail", containsString("Tolvin writes nothing there"));
     changed(at, Map.of("server", "", "options", ""))
         .statusCode(200)
         .body("keysServer.kind", equalTo("openssh"));

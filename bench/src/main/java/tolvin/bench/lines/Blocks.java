@@ -1,7 +1,6 @@
 package tolvin.bench.lines;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.security.SecureRandom;
 import java.util.Base64;
 import java.util.Random;
@@ -63,7 +62,7 @@ final class Blocks {
     block.append(chance(3) ? "" : end);
     String text = block.toString();
     if (chance(20)) {
-      text = damaged(text);
+      text = Damage.at(text, random.nextInt(text.length()), random, NASTY);
     }
     return new Made(text, pair);
   }
@@ -100,21 +99,5 @@ final class Blocks {
   @SafeVarargs
   private <T> T one(T... of) {
     return of[random.nextInt(of.length)];
-  }
-
-  private String damaged(String text) {
-    int at = random.nextInt(text.length());
-    String before = text.substring(0, at);
-    return switch (random.nextInt(4)) {
-      case 0 -> before + one(NASTY) + text.substring(at);
-      case 1 -> before + text.substring(at + 1);
-      case 2 -> before + one(NASTY) + text.substring(at + 1);
-      default -> before + text.charAt(at) + text.substring(at);
-    };
-  }
-
-  /** As the bytes that they stand for. */
-  static byte[] bytes(String text) {
-    return text.getBytes(StandardCharsets.ISO_8859_1);
   }
 }

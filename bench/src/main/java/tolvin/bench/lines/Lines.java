@@ -494,12 +494,6 @@ final class Lines {
     if (chance(60)) {
       at = random.nextInt(Math.min(text.length(), 60)); // where options and the type word are
     }
-    String before = text.substring(0, at);
-    return switch (random.nextInt(4)) {
-      case 0 -> before + one(NASTY) + text.substring(at);
-      case 1 -> before + text.substring(at + 1);
-      case 2 -> before + one(NASTY) + text.substring(at + 1);
-      default -> before + text.charAt(at) + text.substring(at);
-    };
+    return Damage.at(text, at, random, NASTY);
   }
 }

@@ -12,6 +12,7 @@ import java.util.Set;
 import java.util.UUID;
 import tolvin.api.destination.TestRequest;
 import tolvin.core.authorized.Mark;
+import tolvin.core.estate.Management;
 import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.KeyType;
@@ -119,15 +120,23 @@ class ConnectionTests {
   }
 
   private AccountRow account(DestinationRow at, TestRequest request) {
-    return inNewTransaction(
-        () ->
-            accounts
-                .byLogin(at.id, Checks.text(request.account(), "account"))
-                .orElseThrow(
-                    () ->
-                        Problem.invalid(
-                            at.name + " has no account “" + request.account() + "” on record.",
-                            "Add it first: tolvin account add " + at.name + " LOGIN")));
+    AccountRow account =
+        inNewTransaction(
+            () ->
+                accounts
+                    .byLogin(at.id, Checks.text(request.account(), "account"))
+                    .orElseThrow(
+                        () ->
+                            Problem.invalid(
+                                at.name + " has no account “" + request.account() + "” on record.",
+                                "Add it first: tolvin account add " + at.name + " LOGIN")));
+    if (account.managedBy == Management.ANOTHER_SOURCE) {
+      throw Problem.conflict(
+          "kept-elsewhere",
+          account.login + " is managed by " + account.otherSource + "; Tolvin writes nothing there.",
+          "Test it on an account that Tolvin manages.");
+    }
+    return account;
   }
 
   private List<Step> onAccount(AccountRow account) {

@@ -5,41 +5,30 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.List;
-import tolvin.core.key.PublicKey;
 import tolvin.core.signin.ExtendedLog;
 
 /**
  * Debian's ProFTPD server on loopback with its module for SFTP and accounts of its own. Keys are
  * blocks of RFC 4716 in each account's {@code .ssh/authorized_keys}.
  */
-public final class LocalProftpd implements LocalKeysServer {
-  private final Path directory;
-  private final int port;
-  private final LocalAccounts accounts;
-  private Process process;
-
-  private LocalProftpd(Path directory, int port, LocalAccounts accounts) {
-    this.directory = directory;
-    this.port = port;
-    this.accounts = accounts;
+public final class LocalProftpd extends LocalKeysServer {
+  private LocalProftpd(Path directory, int port) throws IOException {
+    super(directory, port);
   }
 
   /** Sets a server up, without starting it; what is there already is kept. */
   public static LocalProftpd at(Path directory, int port) throws IOException {
-    Path whole = directory.toAbsolutePath();
-    Unprivileged.checkReachable(whole);
-    LocalProftpd server = new LocalProftpd(whole, port, LocalAccounts.in(whole));
-    LocalAccounts.makeHostKey(server.file("host_key"));
+    LocalProftpd server = new LocalProftpd(directory, port);
     for (Path secret : List.of(server.accounts.passwd(), server.accounts.group())) {
       Files.setPosixFilePermissions(secret, PosixFilePermissions.fromString("rw-------"));
     }
-    Unprivileged.own(whole);
+    Unprivileged.own(server.directory);
     return server;
   }
 
   @Override
   public LocalProftpd account(String name) throws IOException {
-    accounts.add(name);
+    super.account(name);
     return this;
   }
 
@@ -95,26 +84,6 @@ public final class LocalProftpd implements LocalKeysServer {
     return this;
   }
 
-  @Override
-  public int port() {
-    return port;
-  }
-
-  @Override
-  public PublicKey hostKey() {
-    return LocalAccounts.hostKey(file("host_key"));
-  }
-
-  @Override
-  public Path home(String account) {
-    return accounts.home(account);
-  }
-
-  @Override
-  public Path authorizedKeys(String account) {
-    return accounts.authorizedKeys(account);
-  }
-
   /** As a block that ssh-keygen makes of it, with the line's own comment. */
   @Override
   public void authorize(String account, String line) throws IOException {
@@ -122,22 +91,11 @@ public final class LocalProftpd implements LocalKeysServer {
     String block =
         LocalSshServer.said(List.of("ssh-keygen", "-e", "-m", "RFC4716", "-f", one + "")).strip();
     String comment = line.replaceFirst("^\\S+ \\S+ ?", "");
-    accounts.authorize(account, block.replaceFirst("Comment: .*", "Comment: \"" + comment + "\""));
+    super.authorize(account, block.replaceFirst("Comment: .*", "Comment: \"" + comment + "\""));
   }
 
   @Override
   public Path log() {
     return file("sign-ins");
-  }
-
-  @Override
-  public void close() {
-    if (process != null) {
-      Processes.end(process);
-    }
-  }
-
-  private Path file(String name) {
-    return directory.resolve(name);
   }
 }

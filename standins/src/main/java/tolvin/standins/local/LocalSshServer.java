@@ -5,26 +5,18 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
-import tolvin.core.key.PublicKey;
 
 /**
  * Debian's OpenSSH server on loopback with accounts of its own. Shell, SFTP and log lines carry an
  * account's name.
  */
-public final class LocalSshServer implements LocalKeysServer {
-  private final Path directory;
-  private final int port;
+public final class LocalSshServer extends LocalKeysServer {
   private final List<String> options;
-  private final LocalAccounts accounts;
   private List<Path> preloaded = List.of();
-  private Process process;
 
-  private LocalSshServer(Path directory, int port, List<String> options, LocalAccounts accounts) {
-    this.directory = directory;
-    this.port = port;
+  private LocalSshServer(Path directory, int port, List<String> options) throws IOException {
+    super(directory, port);
     this.options = options;
-    this.accounts = accounts;
   }
 
   /**
@@ -33,11 +25,7 @@ public final class LocalSshServer implements LocalKeysServer {
    * @param options more lines for its configuration, Match blocks last
    */
   public static LocalSshServer at(Path directory, int port, String... options) throws IOException {
-    Path whole = directory.toAbsolutePath();
-    Unprivileged.checkReachable(whole);
-    LocalSshServer server =
-        new LocalSshServer(whole, port, List.of(options), LocalAccounts.in(whole));
-    LocalAccounts.makeHostKey(server.file("host_key"));
+    LocalSshServer server = new LocalSshServer(directory, port, List.of(options));
     Unprivileged.own(server.directory);
     return server;
   }
@@ -52,7 +40,7 @@ public final class LocalSshServer implements LocalKeysServer {
 
   @Override
   public LocalSshServer account(String name) throws IOException {
-    accounts.add(name);
+    super.account(name);
     return this;
   }
 
@@ -128,47 +116,9 @@ public final class LocalSshServer implements LocalKeysServer {
     return this;
   }
 
-  /** Stops it, with the sessions that it serves. */
-  @Override
-  public void close() {
-    if (process != null) {
-      Processes.end(process);
-    }
-  }
-
-  @Override
-  public int port() {
-    return port;
-  }
-
-  /** The directory that holds all of it. */
-  public Path directory() {
-    return directory;
-  }
-
-  @Override
-  public Path home(String account) {
-    return accounts.home(account);
-  }
-
-  @Override
-  public Path authorizedKeys(String account) {
-    return accounts.authorizedKeys(account);
-  }
-
   @Override
   public Path log() {
     return file("log");
-  }
-
-  @Override
-  public PublicKey hostKey() {
-    return LocalAccounts.hostKey(file("host_key"));
-  }
-
-  @Override
-  public void authorize(String account, String line) throws IOException {
-    accounts.authorize(account, line);
   }
 
   /** Replaces the host key, as after a reinstallation; takes effect with the next start. */
@@ -177,11 +127,6 @@ public final class LocalSshServer implements LocalKeysServer {
     Files.delete(file("host_key.pub"));
     LocalAccounts.makeHostKey(file("host_key"));
     Unprivileged.own(directory);
-  }
-
-  /** The process id of the listening server, if it runs. */
-  public Optional<Long> pid() {
-    return Optional.ofNullable(process).filter(Process::isAlive).map(Process::pid);
   }
 
   /** The processes that serve sessions now. */
@@ -194,10 +139,6 @@ public final class LocalSshServer implements LocalKeysServer {
     if (process != null) {
       process.destroyForcibly().onExit().join();
     }
-  }
-
-  private Path file(String name) {
-    return directory.resolve(name);
   }
 
   /**
