@@ -133,7 +133,10 @@ class ConnectionTests {
     if (account.managedBy == Management.ANOTHER_SOURCE) {
       throw Problem.conflict(
           "kept-elsewhere",
-          account.login + " is managed by " + account.otherSource + "; Tolvin writes nothing there.",
+          account.login
+              + " is managed by "
+              + account.otherSource
+              + "; Tolvin writes nothing there.",
           "Test it on an account that Tolvin manages.");
     }
     return account;
