@@ -63,7 +63,7 @@ const loadMore = () =>
 const login = ref("");
 const tried = ref<Of<"TestView">>();
 const health = computed(() => data.value?.destination.health);
-/** Those of an SSH server are told in words of their own. */
+/** Those of an SSH server are shown in words of their own. */
 const settings = computed(() =>
   data.value?.destination.keysServer ? {} : data.value?.destination.settings,
 );

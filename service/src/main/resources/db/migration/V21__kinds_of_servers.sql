@@ -1,2 +1,2 @@
--- what an SSH server calls itself, by which it is told what its files of keys hold
+-- what an SSH server calls itself, by which its kind is recognised
 alter table destination add identification text;

@@ -26,8 +26,8 @@ import tolvin.standins.local.LocalProftpd;
 import tolvin.standins.local.Ports;
 
 /**
- * Servers of other kinds than OpenSSH, for real: told by what they call themselves, tested with
- * throw-away keys, rotated while a client signs in all the time.
+ * Servers of other kinds than OpenSSH, for real: recognised by what they call themselves, tested
+ * with throw-away keys, rotated while a client signs in all the time.
  */
 @QuarkusTest
 @Tag("short-lease")
@@ -48,7 +48,7 @@ class OtherServersTest {
     try (LocalDropbear server =
         LocalDropbear.at(directory.resolve("dropbear"), Ports.free()).account("keeper").start()) {
       RealClients.Client client = RealClients.Client.of(server, "dropbear-boats");
-      isTold(server, "SSH-2.0-dropbear", "dropbear", "lines");
+      isRecognised(server, "SSH-2.0-dropbear", "dropbear", "lines");
       refused(client, Map.of("sources", List.of("10.0.0.0/8")), "Dropbear has no option “from”");
       refused(
           client, Map.of("options", List.of("tunnel=\"1\"")), "Dropbear has no option “tunnel”");
@@ -66,7 +66,7 @@ class OtherServersTest {
     try (LocalProftpd server =
         LocalProftpd.at(directory.resolve("proftpd"), Ports.free()).account("keeper").start()) {
       RealClients.Client client = RealClients.Client.of(server, "proftpd-boats");
-      isTold(server, "SSH-2.0-mod_sftp", "proftpd", "blocks");
+      isRecognised(server, "SSH-2.0-mod_sftp", "proftpd", "blocks");
       refused(client, Map.of("options", List.of("restrict")), "a block has no place for options");
       tested(client).body("steps.step", equalTo(List.of("read", "sign in")));
       rotatedUnderTraffic(client);
@@ -131,7 +131,7 @@ class OtherServersTest {
         .then();
   }
 
-  private static void isTold(
+  private static void isRecognised(
       LocalKeysServer server, String callsItself, String kind, String format) {
     String at = "/api/v1/destinations/" + RealClients.at(server);
     api().post(at + "/looks").then().statusCode(200);

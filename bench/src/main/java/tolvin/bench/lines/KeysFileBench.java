@@ -1,5 +1,6 @@
 package tolvin.bench.lines;
 
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -71,38 +72,27 @@ public final class KeysFileBench {
   /** Compares entries. */
   public static Outcome compared(ServerKind server, Path directory, int count, long seed)
       throws Exception {
-    return switch (server) {
-      case OPENSSH -> {
-        try (LocalSshServer sshd =
-            LocalSshServer.at(
-                    directory.resolve("sshd-of-lines"),
-                    Ports.free(),
-                    "MaxAuthTries 1000000",
-                    "LoginGraceTime 0",
-                    "LogLevel QUIET",
-                    "UseDNS no")
-                .account(ACCOUNT)
-                .start()) {
-          yield lines(sshd, server, count, seed);
-        }
-      }
-      case DROPBEAR -> {
-        try (LocalDropbear dropbear =
-            LocalDropbear.at(directory.resolve("dropbear-of-lines"), Ports.free())
-                .account(ACCOUNT)
-                .start()) {
-          yield lines(dropbear, server, count, seed);
-        }
-      }
-      case PROFTPD -> {
-        try (LocalProftpd proftpd =
-            LocalProftpd.at(directory.resolve("proftpd-of-blocks"), Ports.free())
-                .account(ACCOUNT)
-                .start()) {
-          yield blocks(proftpd, count, seed);
-        }
-      }
-      case OTHER -> throw new IllegalArgumentException("nobody knows its rules");
+    try (LocalKeysServer at = server(server, directory).account(ACCOUNT).start()) {
+      return server == ServerKind.PROFTPD
+          ? blocks(at, count, seed)
+          : lines(at, server, count, seed);
+    }
+  }
+
+  private static LocalKeysServer server(ServerKind kind, Path directory) throws IOException {
+    Path own = directory.resolve("keys-of-" + kind);
+    return switch (kind) {
+      case OPENSSH ->
+          LocalSshServer.at(
+              own,
+              Ports.free(),
+              "MaxAuthTries 1000000",
+              "LoginGraceTime 0",
+              "LogLevel QUIET",
+              "UseDNS no");
+      case DROPBEAR -> LocalDropbear.at(own, Ports.free());
+      case PROFTPD -> LocalProftpd.at(own, Ports.free());
+      case OTHER -> throw new IllegalArgumentException("its rules are not known");
     };
   }
 

@@ -23,10 +23,11 @@ public final class KeyLines {
    *     would ignore the line
    */
   public static AuthorizedKeys added(AuthorizedKeys keys, String line) throws PortException {
+    AuthorizedKeys after = keys;
     if (!keys.has(line)) {
       refuseForeign(keys, key(line));
+      after = keys.with(line);
     }
-    AuthorizedKeys after = keys.has(line) ? keys : keys.with(line);
     Optional<String> why = after.whyNot(line);
     if (after != keys && after.lines().size() != keys.lines().size() + 1) {
       why = Optional.of("the end of the file is not the end of an entry, and would run into it");

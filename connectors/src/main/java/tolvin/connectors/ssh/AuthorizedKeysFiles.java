@@ -95,7 +95,8 @@ public final class AuthorizedKeysFiles implements AccountPort {
     return KeyLines.registered(keys(files, where, Optional.of(after)));
   }
 
-  private static AuthorizedKeys keys(RemoteFiles files, OverSsh where, Optional<byte[]> content) {
+  /** What a file holds, by the rules of the server that it is on. */
+  static AuthorizedKeys keys(RemoteFiles files, OverSsh where, Optional<byte[]> content) {
     return AuthorizedKeys.of(content.orElse(new byte[0]), files.ability(where.said()));
   }
 }

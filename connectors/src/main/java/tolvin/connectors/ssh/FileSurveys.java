@@ -56,8 +56,7 @@ public final class FileSurveys {
             path.clear();
             walked(files::look, whole, home, path);
           }
-          AuthorizedKeys keys =
-              AuthorizedKeys.of(content.orElse(new byte[0]), files.ability(file.said()));
+          AuthorizedKeys keys = AuthorizedKeysFiles.keys(files, file, content);
           return new Seen(
               now,
               KeyLines.registered(keys),

@@ -46,13 +46,16 @@ public final class HostKeyLooks implements HostKeyPort {
   public Shown look(String host, int port, Optional<Login> through) throws PortException {
     Server server = new Server(host, host, port, List.of(), through);
     List<PublicKey> keys = new ArrayList<>();
-    AtomicReference<String> identification = new AtomicReference<>("");
+    String identification = "";
     IOException last = null;
     for (List<NamedFactory<Signature>> type : TYPES) {
       try {
-        PublicKey key = ask(server, type, identification);
-        if (key != null && !keys.contains(key)) {
-          keys.add(key);
+        Optional<Answer> answer = ask(server, type);
+        if (answer.isPresent()) {
+          identification = answer.get().identification();
+          if (!keys.contains(answer.get().key())) {
+            keys.add(answer.get().key());
+          }
         }
       } catch (IOException e) {
         last = e;
@@ -68,13 +71,15 @@ public final class HostKeyLooks implements HostKeyPort {
               + (last == null ? "." : ": " + last.getMessage() + "."),
           "Look at host and port, and whether an SSH server runs there.");
     }
-    return new Shown(keys, identification.get());
+    return new Shown(keys, identification);
   }
 
-  private PublicKey ask(
-      Server server, List<NamedFactory<Signature>> type, AtomicReference<String> identification)
+  /** A host key of one type, and what the server calls itself. */
+  private record Answer(PublicKey key, String identification) {}
+
+  private Optional<Answer> ask(Server server, List<NamedFactory<Signature>> type)
       throws IOException, PortException {
-    AtomicReference<PublicKey> shown = new AtomicReference<>();
+    AtomicReference<Answer> shown = new AtomicReference<>();
     JumpingClient client =
         (JumpingClient)
             ClientBuilder.builder()
@@ -90,11 +95,11 @@ public final class HostKeyLooks implements HostKeyPort {
     client.setKeyIdentityProvider(KeyIdentityProvider.EMPTY_KEYS_PROVIDER);
     client.setServerKeyVerifier(
         (session, from, key) -> {
-          identification.set(session.getServerVersion());
           ByteArrayBuffer blob = new ByteArrayBuffer();
           blob.putRawPublicKey(key);
           try {
-            shown.set(PublicBlob.read(blob.getCompactData()));
+            shown.set(
+                new Answer(PublicBlob.read(blob.getCompactData()), session.getServerVersion()));
           } catch (RefusedException unknownType) {
             return false;
           }
@@ -116,6 +121,6 @@ public final class HostKeyLooks implements HostKeyPort {
     } finally {
       client.stop();
     }
-    return shown.get();
+    return Optional.ofNullable(shown.get());
   }
 }

@@ -194,24 +194,24 @@ class AccountContractTest {
   @Nested
   class OpenSsh extends KeysServerContract {
     @Override
-    LocalKeysServer started(Path directory) throws IOException {
-      return LocalSshServer.at(directory, Ports.free()).account("keeper").start();
+    LocalKeysServer in(Path directory) throws IOException {
+      return LocalSshServer.at(directory, Ports.free());
     }
   }
 
   @Nested
   class Dropbear extends KeysServerContract {
     @Override
-    LocalKeysServer started(Path directory) throws IOException {
-      return LocalDropbear.at(directory, Ports.free()).account("keeper").start();
+    LocalKeysServer in(Path directory) throws IOException {
+      return LocalDropbear.at(directory, Ports.free());
     }
   }
 
   @Nested
   class Proftpd extends KeysServerContract {
     @Override
-    LocalKeysServer started(Path directory) throws IOException {
-      return LocalProftpd.at(directory, Ports.free()).account("keeper").start();
+    LocalKeysServer in(Path directory) throws IOException {
+      return LocalProftpd.at(directory, Ports.free());
     }
   }
 
@@ -224,13 +224,13 @@ class AccountContractTest {
     private LocalKeysServer server;
     private int round;
 
-    abstract LocalKeysServer started(Path directory) throws IOException;
+    abstract LocalKeysServer in(Path directory) throws IOException;
 
     @BeforeAll
     void start(@TempDir Path directory) throws IOException {
       Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
       keeper = KeyPairMaker.ed25519(new java.security.SecureRandom());
-      server = started(directory.resolve("ssh"));
+      server = in(directory.resolve("ssh")).account("keeper").start();
       server.authorize("keeper", keeper.key().line());
     }
 

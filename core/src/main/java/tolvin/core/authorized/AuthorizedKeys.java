@@ -115,6 +115,11 @@ public final class AuthorizedKeys {
     return new AuthorizedKeys(lines, server);
   }
 
+  /** A file of one entry alone. */
+  public static AuthorizedKeys alone(String line, ServerAbility server) {
+    return of(new byte[0], server).with(line);
+  }
+
   /**
    * Where the next line begins. Dropbear ends one at a carriage return, too, and cuts long ones.
    */
@@ -138,11 +143,6 @@ public final class AuthorizedKeys {
     int content = isFed ? end - 1 : end;
     boolean isReturned = content > from && file[content - 1] == '\r';
     return isReturned && (isFed || server == ServerKind.DROPBEAR) ? content - 1 : content;
-  }
-
-  /** Whose file it is. */
-  public ServerAbility server() {
-    return server;
   }
 
   /** The entries in order. */

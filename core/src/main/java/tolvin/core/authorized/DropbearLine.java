@@ -41,7 +41,6 @@ final class DropbearLine {
   private static final String NO_KEY = "no key can be read in it";
 
   private final String line;
-  private int at;
 
   private DropbearLine(String line) {
     this.line = line;
@@ -74,7 +73,7 @@ final class DropbearLine {
     if (first.isPresent()) {
       return ofKey(first.get(), 0, "");
     }
-    at = start;
+    int at = start;
     boolean quoted = false;
     boolean escape = false;
     while (at < line.length()) {

@@ -7,7 +7,6 @@ import java.util.Base64;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
-import java.util.Set;
 import java.util.stream.Stream;
 import tolvin.core.authorized.Admission.Kind;
 import tolvin.core.form.ExchangeFile;
@@ -28,10 +27,6 @@ final class KeyBlocks {
   private static final int PIECE = 74;
   private static final int LONGEST_TAG = 64;
   private static final int LONGEST_VALUE = 1024;
-
-  /** Types that it signs nobody in with. */
-  private static final Set<KeyType> UNKNOWN_TYPES =
-      Set.of(KeyType.SK_ECDSA_P256, KeyType.SK_ED25519);
 
   private static final String NO_KEY = "no key can be read in it";
 
@@ -164,7 +159,7 @@ final class KeyBlocks {
               Optional.empty())
           : Admission.without(Kind.IGNORED, NO_KEY);
     }
-    if (UNKNOWN_TYPES.contains(exact.get().type())) {
+    if (exact.get().type().hardware()) {
       return new Admission(
           Kind.IGNORED,
           "ProFTPD knows no keys of the type " + exact.get().type().word(),
@@ -196,8 +191,7 @@ final class KeyBlocks {
 
   /**
    * A key that the server's library may still find in a body: it ends at a hyphen, takes an equals
-   * sign for a zero, and passes over blanks; what is left behind the key's numbers is not looked
-   * at.
+   * sign for a zero, and ignores blanks; what is left behind the key's numbers is not looked at.
    */
   private static Optional<PublicKey> perhaps(String body) {
     String digits = body.replaceFirst("(?s)-.*", "").replaceAll("[^A-Za-z0-9+/=]", "");

@@ -51,10 +51,10 @@ public final class WireOut {
    */
   public WireOut pad(int block) {
     byte[] written = out.toByteArray();
-    boolean told = written.length > 0 && isPrintable(written[written.length - 1]);
-    for (int next = 1; out.size() % block != 0 || !told; next++) {
+    boolean isClear = written.length > 0 && isPrintable(written[written.length - 1]);
+    for (int next = 1; out.size() % block != 0 || !isClear; next++) {
       out.write(next);
-      told = next < 16 || isPrintable(next);
+      isClear = next < 16 || isPrintable(next);
     }
     Arrays.fill(written, (byte) 0);
     return this;

@@ -68,7 +68,7 @@ public record SaidOfServer(
    */
   public ServerAbility ability(Optional<String> identification) {
     ServerKind known =
-        kind.orElseGet(() -> identification.map(ServerKind::told).orElse(ServerKind.OPENSSH));
+        kind.orElseGet(() -> identification.map(ServerKind::of).orElse(ServerKind.OPENSSH));
     return new ServerAbility(known, format.orElse(known.format()), options);
   }
 }

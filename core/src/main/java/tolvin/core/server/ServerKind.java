@@ -1,9 +1,10 @@
 package tolvin.core.server;
 
-import java.util.Optional;
 import java.util.regex.Pattern;
 
-/** Kinds of SSH servers that keep accounts' keys in files, told by what they call themselves. */
+/**
+ * Kinds of SSH servers that keep accounts' keys in files, recognised by what they call themselves.
+ */
 public enum ServerKind {
   /** OpenSSH's server. */
   OPENSSH("OpenSSH", "SSH-2\\.0-OpenSSH_.*", KeysFormat.LINES),
@@ -40,21 +41,12 @@ public enum ServerKind {
    * @param identification the line with which it begins a connection (RFC 4253 section 4.2),
    *     without its end
    */
-  public static ServerKind told(String identification) {
+  public static ServerKind of(String identification) {
     for (ServerKind kind : values()) {
       if (kind.identification.matcher(identification).matches()) {
         return kind;
       }
     }
     return OTHER;
-  }
-
-  /**
-   * Its own name and version, for people, such as {@code OpenSSH_9.2p1}; it is as long and as plain
-   * as the server likes.
-   */
-  public static Optional<String> version(String identification) {
-    int dash = identification.indexOf('-', "SSH-".length());
-    return dash < 0 ? Optional.empty() : Optional.of(identification.substring(dash + 1));
   }
 }

@@ -19,6 +19,9 @@ final class DropbearLog {
   private static final String REFUSED = "Pubkey auth bad signature for '";
   private static final String ENDED = "Exit (";
 
+  /** One of these stands in each of them. */
+  static final List<String> HINTS = List.of("Pubkey auth ", ENDED);
+
   /** How what it says begins. */
   static final List<String> BEGINNINGS = List.of(ACCEPTED, REFUSED, ENDED);
 
@@ -33,7 +36,7 @@ final class DropbearLog {
 
   private DropbearLog() {}
 
-  /** What is told of; empty if it is nothing of that kind. */
+  /** What a message reports; empty if it is nothing of that kind. */
   static Optional<ConnectionEvent> event(String message) {
     if (message.startsWith(ENDED)) {
       return peer(EXIT, message.substring(ENDED.length()), 2)

@@ -43,17 +43,17 @@ public final class ExtendedLog {
    *
    * @param time when, as it stands there
    */
-  record Told(ConnectionEvent event, String time) {}
+  record Reported(ConnectionEvent event, String time) {}
 
   /** Reads a record; empty if a line is none, or tells of no sign-in with a key. */
-  static Optional<Told> read(String line) {
+  static Optional<Reported> read(String line) {
     if (!mayTell(line)) {
       return Optional.empty();
     }
     Matcher matcher = RECORD.matcher(line);
     return matcher.matches() && LoggedLine.isAddress(matcher.group(2), 0, matcher.group(2).length())
         ? Optional.of(
-            new Told(
+            new Reported(
                 new SignIn(
                     matcher.group(5),
                     matcher.group(2),

@@ -70,7 +70,7 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
     DROPBEAR(
         "dropbear",
         "\\[\\d{1,10}\\] ([A-Z][a-z]{2} \\d\\d \\d\\d:\\d\\d:\\d\\d) ()",
-        DropbearLog.BEGINNINGS,
+        DropbearLog.HINTS,
         DropbearLog.BEGINNINGS);
 
     /** RFC 5424: priority, version, time, host, program, process, message id, structured data. */
@@ -108,7 +108,7 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
 
     /** Where the first of what it may say begins; -1 if there is none. */
     int beginning(String line) {
-      if (hints.stream().noneMatch(line::contains)) {
+      if (!isHintedAt(line)) {
         return -1; // most lines, by few looks
       }
       int first = -1;
@@ -117,6 +117,15 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
         first = at >= 0 && (first < 0 || at < first) ? at : first;
       }
       return first;
+    }
+
+    private boolean isHintedAt(String line) {
+      for (String hint : hints) {
+        if (line.contains(hint)) {
+          return true;
+        }
+      }
+      return false;
     }
 
     /** The header's time and host. */
@@ -168,14 +177,14 @@ public record LoggedLine(ConnectionEvent event, Optional<Instant> at, String hos
       if (event.isPresent()) {
         String time = header.get().group(1);
         Optional<Instant> at = time.isEmpty() ? Optional.empty() : moment(time, now, zone);
-        return Optional.of(told(line, event.get(), at, header.get().group(2)));
+        return Optional.of(dated(line, event.get(), at, header.get().group(2)));
       }
     }
     return ExtendedLog.read(line)
-        .map(record -> told(line, record.event(), moment(record.time(), now, zone), ""));
+        .map(record -> dated(line, record.event(), moment(record.time(), now, zone), ""));
   }
 
-  private static LoggedLine told(
+  private static LoggedLine dated(
       String line, ConnectionEvent event, Optional<Instant> at, String host) {
     return new LoggedLine(event, at, host, at.isEmpty() ? 0 : digest(line));
   }

@@ -115,8 +115,8 @@ class OtherServersFilesTest {
     "SSH-2.0-NotOpenSSH_9.2, OTHER",
     "'', OTHER",
   })
-  void kindsAreToldByWhatServersCallThemselves(String identification, ServerKind kind) {
-    assertThat(ServerKind.told(identification)).isEqualTo(kind);
+  void kindsAreRecognisedByWhatServersCallThemselves(String identification, ServerKind kind) {
+    assertThat(ServerKind.of(identification)).isEqualTo(kind);
   }
 
   @Test

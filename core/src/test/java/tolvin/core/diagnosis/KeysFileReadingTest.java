@@ -90,7 +90,7 @@ class KeysFileReadingTest {
                     }));
   }
 
-  /** A server that takes blocks is never said to be told something by a line. */
+  /** A server that takes blocks reads no key from a line. */
   @Test
   void inAFileOfBlocksItIsToldHowTheKeyHasToStand() throws Exception {
     PublicKey key = OneLine.read(Samples.line(KeyType.ED25519)).orRefuse().key();

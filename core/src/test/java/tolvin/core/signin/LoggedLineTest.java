@@ -22,7 +22,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-/** Lines of servers' logs, told by what the server itself says in them. */
+/** Lines of servers' logs, read by what the server itself says in them. */
 class LoggedLineTest {
   private static final String FP = "SHA256:" + "x".repeat(43);
   private static final Instant NOW = Instant.parse("2030-03-01T12:00:00Z");

@@ -60,7 +60,7 @@ final class AbilityCheck {
     }
     String line =
         GivenOut.authorizedLine(key, terms.title() + " " + A_MARK, terms.limits().options());
-    AuthorizedKeys file = AuthorizedKeys.of(new byte[0], server).with(line);
+    AuthorizedKeys file = AuthorizedKeys.alone(line, server);
     String why =
         file.whyNot(line)
             .or(

@@ -33,11 +33,7 @@ public final class LocalDropbear extends LocalKeysServer {
     return this;
   }
 
-  /**
-   * Starts it.
-   *
-   * @throws IOException if it does not start, with the last lines of its log
-   */
+  @Override
   public LocalDropbear start() throws IOException {
     List<String> command = new ArrayList<>(accounts.environment(List.of()));
     command.addAll(

@@ -24,6 +24,13 @@ public abstract class LocalKeysServer implements AutoCloseable {
     LocalAccounts.makeHostKey(file("host_key"));
   }
 
+  /**
+   * Starts it.
+   *
+   * @throws IOException if it does not start, with the last lines of its log
+   */
+  public abstract LocalKeysServer start() throws IOException;
+
   /** The log that sign-ins are written to. */
   public abstract Path log();
 

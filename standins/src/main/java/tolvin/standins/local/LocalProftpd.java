@@ -32,11 +32,7 @@ public final class LocalProftpd extends LocalKeysServer {
     return this;
   }
 
-  /**
-   * Starts it.
-   *
-   * @throws IOException if it does not start, with the last lines of its log
-   */
+  @Override
   public LocalProftpd start() throws IOException {
     Files.writeString(
         file("proftpd.conf"),

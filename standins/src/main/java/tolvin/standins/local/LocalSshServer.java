@@ -67,11 +67,7 @@ public final class LocalSshServer extends LocalKeysServer {
     return this;
   }
 
-  /**
-   * Starts it.
-   *
-   * @throws IOException if it does not start, with the last lines of its log
-   */
+  @Override
   public LocalSshServer start() throws IOException {
     return start(List.of());
   }
