@@ -79,6 +79,9 @@ const save = () =>
 </template>
 
 <style scoped>
+form {
+  margin-top: 12px;
+}
 .wrap {
   overflow-wrap: anywhere;
 }
