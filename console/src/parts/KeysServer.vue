@@ -21,6 +21,11 @@ const FORMATS: Record<Of<"KeysFormat">, string> = {
   lines: "a line for each key",
   blocks: "a block of RFC 4716 for each key",
 };
+const WAYS: Record<Of<"FilesWay">, string> = {
+  sftp: "over SFTP",
+  commands: "by commands in its shell, since there is no SFTP",
+  script: "by the script tolvin-files, the only thing that this login runs",
+};
 const server = computed(() => props.destination.keysServer);
 const said = ref(props.destination.settings.server ?? AS_IT_SAYS);
 
@@ -50,6 +55,10 @@ const save = () =>
       <template v-if="server.options">
         <dt>Options it takes</dt>
         <dd>{{ server.options.join(", ") || "none" }}</dd>
+      </template>
+      <template v-if="server.files">
+        <dt>Files are reached</dt>
+        <dd>{{ WAYS[server.files] }}</dd>
       </template>
       <template v-if="server.logConfiguration">
         <dt>To log sign-ins</dt>

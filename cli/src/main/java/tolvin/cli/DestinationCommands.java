@@ -30,6 +30,7 @@ import tolvin.api.destination.TestStepView;
 import tolvin.api.destination.TestView;
 import tolvin.api.sheet.SheetView;
 import tolvin.core.estate.Family;
+import tolvin.core.server.FilesScript;
 import tolvin.core.server.SaidOfServer;
 
 /** Destinations. */
@@ -38,7 +39,7 @@ import tolvin.core.server.SaidOfServer;
     mixinStandardHelpOptions = true,
     description =
         "Systems that keys get registered on: list, show, add, change, look, confirm, announce, pin,"
-            + " test.",
+            + " test, script.",
     subcommands = {
       DestinationCommands.List_.class,
       DestinationCommands.Show_.class,
@@ -48,7 +49,8 @@ import tolvin.core.server.SaidOfServer;
       HostKeyCommands.Confirm.class,
       HostKeyCommands.Announce.class,
       DestinationCommands.Pin.class,
-      DestinationCommands.Test.class
+      DestinationCommands.Test.class,
+      DestinationCommands.Script.class
     })
 final class DestinationCommands {
   private DestinationCommands() {}
@@ -145,6 +147,7 @@ final class DestinationCommands {
           column("Kind of server", DestinationView::keysServer, KeysServerView::kind),
           column("Keys stand in", DestinationView::keysServer, KeysServerView::format),
           column("Options it takes", DestinationView::keysServer, KeysServerView::options),
+          column("Files are reached", DestinationView::keysServer, KeysServerView::files),
           column("To log sign-ins", d -> logLine(d, 0)),
           column("and", d -> logLine(d, 1)),
           column("Sign-in log", DestinationView::logPath),
@@ -482,6 +485,23 @@ final class DestinationCommands {
   }
 
   /** Tests a destination with a throw-away key. */
+  @Command(
+      name = "script",
+      mixinStandardHelpOptions = true,
+      description = {
+        "Write the script with which a server without SFTP lets Tolvin read and replace files of keys,",
+        "and nothing else. What to do with it stands at its top. It is the same for all servers."
+      },
+      footer = {"", "Example: tolvin destination script > tolvin-files"})
+  static final class Script implements Callable<Integer> {
+    @Override
+    public Integer call() {
+      System.out.print(FilesScript.TEXT);
+      System.out.flush();
+      return 0;
+    }
+  }
+
   @Command(
       name = "test",
       mixinStandardHelpOptions = true,

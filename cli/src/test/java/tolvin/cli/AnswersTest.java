@@ -27,6 +27,7 @@ class AnswersTest {
   /** Commands that ask no service, or that need more than a stand-in: other tests run them. */
   private static final List<String> OTHERS =
       List.of(
+          "destination script",
           "generate-completion",
           "journal export",
           "journal verify",

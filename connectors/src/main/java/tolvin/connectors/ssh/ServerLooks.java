@@ -17,6 +17,7 @@ import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.PortException;
+import tolvin.core.server.FilesWay;
 import tolvin.core.server.SaidOfServer;
 import tolvin.core.signin.LoggedPort;
 
@@ -59,6 +60,11 @@ public final class ServerLooks implements LookPort {
             new ServerSide(
                 log(files, where, user, logFrom, clientPort),
                 keysFile(files, where.keysPath(), where.said())));
+  }
+
+  @Override
+  public Optional<FilesWay> filesWay(String host, int port) {
+    return connections.way(host, port);
   }
 
   /** The log is a moment behind the client: it is read until the connection has ended there. */

@@ -5,6 +5,7 @@ import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import org.apache.sshd.client.session.ClientSession;
 import org.apache.sshd.sftp.client.SftpClient;
@@ -15,6 +16,7 @@ import tolvin.core.key.Fingerprint;
 import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.server.FilesWay;
 
 /**
  * SFTP connections that are kept and used again, one for each login. Work on one connection is done
@@ -22,7 +24,7 @@ import tolvin.core.port.PortException.Kind;
  */
 public final class SshConnections implements AutoCloseable {
   /** How long one piece of work may take, unless it is said otherwise. */
-  private static final Duration LIMIT = Duration.ofSeconds(20);
+  public static final Duration LIMIT = Duration.ofSeconds(20);
 
   private final Traffic traffic = new Traffic();
   private final Hosts hosts;
@@ -53,7 +55,7 @@ public final class SshConnections implements AutoCloseable {
    * @param egress where they may lead
    */
   public SshConnections(Duration limit, Egress egress) {
-    this(MOST, limit.compareTo(LIMIT) < 0 ? limit : LIMIT, egress);
+    this(MOST, limit, egress);
   }
 
   /**
@@ -82,6 +84,17 @@ public final class SshConnections implements AutoCloseable {
     return hosts;
   }
 
+  /**
+   * In which way files on a host are reached now; empty while no connection to it is kept that was
+   * used for files.
+   */
+  Optional<FilesWay> way(String host, int port) {
+    return kept.entrySet().stream()
+        .filter(one -> one.getKey().host().equals(host) && one.getKey().port() == port)
+        .flatMap(one -> one.getValue().way().stream())
+        .findFirst();
+  }
+
   /** How many are open. */
   long open() {
     return kept.values().stream().filter(Kept::isOpen).count();
@@ -107,36 +120,67 @@ public final class SshConnections implements AutoCloseable {
     volatile long usedAt;
     volatile ClientSession session;
     volatile SftpClient sftp;
+    volatile FilesRequests script;
 
     boolean isOpen() {
       ClientSession now = session;
       return now != null && now.isOpen() && now.isAuthenticated();
     }
 
-    /** SFTP over the session, begun when it is first needed. */
-    SftpClient files(Login login) throws PortException, LostBeforeEffect {
-      if (sftp != null && sftp.isOpen()) {
-        return sftp;
+    /** Its files, in the way that the server lets the login reach them: SFTP if that is whole. */
+    RemoteFiles files(Login login, Traffic traffic) throws PortException, LostBeforeEffect {
+      try {
+        if (script == null && (sftp == null || !sftp.isOpen())) {
+          choose(login);
+        }
+      } catch (IOException e) {
+        throw new LostBeforeEffect(RemoteFiles.lost(login, e));
       }
+      return script == null
+          ? new SftpFiles(sftp, login, traffic)
+          : new CommandFiles(script, login, traffic, session.getServerVersion());
+    }
+
+    private void choose(Login login) throws PortException, IOException {
+      String why;
       try {
         sftp = SftpClientFactory.instance().createSftpClient(session);
-        return sftp;
+        if (SftpFiles.isWhole(sftp)) {
+          return;
+        }
+        why = "its SFTP cannot replace a file in one step";
       } catch (IOException e) {
         if (!session.isOpen()) {
-          throw new LostBeforeEffect(RemoteFiles.lost(login, e));
+          throw e;
         }
+        why = e.getMessage();
+      } catch (IllegalStateException closing) {
+        throw new IOException(
+            closing.getMessage(), closing); // what the library says of a dying one
+      }
+      script = FilesRequests.on(session).orElse(null);
+      if (script == null && sftp == null) {
         throw new PortException(
             Kind.NOT_ALLOWED,
-            login + " lets Tolvin in, but not to SFTP: " + e.getMessage() + ".",
-            "Allow SFTP for that login.",
-            e);
+            login + " lets Tolvin in, but neither to SFTP (" + why + ") nor to commands.",
+            "Allow SFTP for that login, or let it run the script that “tolvin destination script”"
+                + " writes.");
       }
+    }
+
+    /** In which way its files are reached; empty while it was not found out. */
+    Optional<FilesWay> way() {
+      FilesRequests asked = script;
+      return asked != null
+          ? Optional.of(asked.way())
+          : Optional.ofNullable(sftp).map(open -> FilesWay.SFTP);
     }
 
     void close() {
       end();
       session = null;
       sftp = null;
+      script = null;
     }
 
     /** Ends the connection from another thread; whoever waits on it gets an exception. */
@@ -180,10 +224,7 @@ public final class SshConnections implements AutoCloseable {
    * @throws PortException if the connection or the work fails
    */
   <T> T use(Login login, Work<T> work) throws PortException {
-    return on(
-        login,
-        hosts.limit(),
-        kept -> work.with(new RemoteFiles(kept.files(login), login, traffic)));
+    return on(login, hosts.limit(), kept -> work.with(kept.files(login, traffic)));
   }
 
   /**
@@ -218,7 +259,7 @@ public final class SshConnections implements AutoCloseable {
         () -> {
           try {
             open(fresh, login);
-            return work.with(new RemoteFiles(fresh.files(login), login, traffic));
+            return work.with(fresh.files(login, traffic));
           } catch (LostBeforeEffect lost) {
             throw lost.failure();
           } catch (IOException e) {

@@ -220,7 +220,8 @@ class DirectoryTest extends AccountContract {
     SecretPair pair = KeyPairMaker.ed25519(RANDOM);
     Server ssh = new Server("s", "127.0.0.1", server.port(), List.of(server.hostKey()));
     Entry entry = entry(pair.key(), "boats");
-    try (SshConnections connections = new SshConnections()) {
+    try (SshConnections connections =
+        new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE))) {
       SshTrials trials = new SshTrials(connections);
       assertThat(trials.signIn(new Login(ssh, login(), pair)).accepted()).isFalse();
       port.place(account(), entry, Lease.UNLIMITED);

@@ -48,7 +48,8 @@ class RepositoryTest extends AccountContract {
   private static final SecureRandom RANDOM = new SecureRandom();
   private static final String FILES = "keys/{login}.pub";
 
-  private final SshConnections connections = new SshConnections();
+  private final SshConnections connections =
+      new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE));
   private final RepositoryAccounts port = new RepositoryAccounts(connections, Clock.systemUTC());
   private final SecretPair keeper = KeyPairMaker.ed25519(RANDOM);
   private final SecretPair signs = KeyPairMaker.ed25519(RANDOM);

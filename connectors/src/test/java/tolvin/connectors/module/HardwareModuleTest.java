@@ -134,7 +134,8 @@ class HardwareModuleTest {
           Files.writeString(
               keys, made.key().line() + "\n", java.nio.file.StandardOpenOption.APPEND);
           Map<String, PublicKey> known = new ConcurrentHashMap<>();
-          try (SshConnections connections = new SshConnections();
+          try (SshConnections connections =
+                  new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE));
               TokenDoor door = TokenDoor.open(Clock.systemUTC(), known);
               Signer signer = module.signer(made.label())) {
             byte[] data = "tide".getBytes(StandardCharsets.UTF_8);
@@ -190,7 +191,8 @@ class HardwareModuleTest {
                 .account("noshell")
                 .account("both")
                 .start();
-        SshConnections connections = new SshConnections()) {
+        SshConnections connections =
+            new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE))) {
       for (String account : List.of("isla", "noshell", "both")) {
         sshd.authorize(account, pair.key().line());
       }

@@ -218,7 +218,8 @@ class AccountContractTest {
   /** The contract for servers whose accounts keep their keys in files. */
   @TestInstance(TestInstance.Lifecycle.PER_CLASS)
   abstract static class KeysServerContract extends AccountContract {
-    private final SshConnections connections = new SshConnections();
+    private final SshConnections connections =
+        new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE));
     private final AccountPort port = new AuthorizedKeysFiles(connections);
     private SecretPair keeper;
     private LocalKeysServer server;

@@ -125,7 +125,8 @@ class FamiliesTest {
   @EnumSource(CodeHost.Shape.class)
   void theCodeHostLetsInExactlyTheRegisteredKeys(CodeHost.Shape shape) throws Exception {
     try (CodeHost host = CodeHost.start(open(), 0, Ports.free(), shape, SECRET);
-        SshConnections connections = new SshConnections()) {
+        SshConnections connections =
+            new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE))) {
       host.person("isla").repository("boats/timetable").repository("boats/fuel");
       Connection connection = connection(host, shape);
       SshTrials trials = new SshTrials(connections);
@@ -202,7 +203,8 @@ class FamiliesTest {
   @Test
   void aKeyEndsByItself() throws Exception {
     try (CodeHost host = CodeHost.start(open(), 0, Ports.free(), CodeHost.Shape.PLAIN, SECRET);
-        SshConnections connections = new SshConnections()) {
+        SshConnections connections =
+            new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE))) {
       host.person("isla");
       OnSystem isla = Sheets.account(connection(host, CodeHost.Shape.PLAIN), "person", "isla");
       SecretPair pair = pair();

@@ -46,7 +46,8 @@ class PathAttacksTest {
   @TempDir static Path directory;
   private static LocalSshServer sshd;
 
-  private final SshConnections connections = new SshConnections();
+  private final SshConnections connections =
+      new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE));
   private final AuthorizedKeysFiles accounts = new AuthorizedKeysFiles(connections);
   private final SeatFiles seats = new SeatFiles(connections);
   private Login keeper;

@@ -3,6 +3,7 @@ package tolvin.core.port;
 import java.util.Optional;
 import java.util.OptionalInt;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.server.FilesWay;
 import tolvin.core.server.SaidOfServer;
 
 /** Looks at what a server shows of a sign-in, through a login that may look. */
@@ -37,4 +38,13 @@ public interface LookPort {
    */
   ServerSide look(Where where, String user, long logFrom, OptionalInt clientPort)
       throws PortException;
+
+  /**
+   * In which way Tolvin reaches files on a server now.
+   *
+   * @param host host name or address
+   * @param port TCP port
+   * @return empty while it is not connected
+   */
+  Optional<FilesWay> filesWay(String host, int port);
 }

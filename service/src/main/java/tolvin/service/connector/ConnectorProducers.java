@@ -62,9 +62,11 @@ public class ConnectorProducers {
       @ConfigProperty(name = "tolvin.egress") Optional<String> egress)
       throws IOException {
     // whatever hangs is over before its lease is, and its worker goes on with something else
+    Duration limit = lease.dividedBy(2);
     connections =
         new SshConnections(
-            lease.dividedBy(2), egress.map(ConnectorProducers::only).orElse(Egress.USUAL));
+            limit.compareTo(SshConnections.LIMIT) < 0 ? limit : SshConnections.LIMIT,
+            egress.map(ConnectorProducers::only).orElse(Egress.USUAL));
     routing =
         new Routing(
             connections,

@@ -9,6 +9,7 @@ import jakarta.ws.rs.HeaderParam;
 import jakarta.ws.rs.PATCH;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
+import jakarta.ws.rs.Produces;
 import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.MediaType;
 import java.time.Duration;
@@ -25,6 +26,8 @@ import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
 import tolvin.api.destination.KeysServerView;
 import tolvin.core.people.TokenScope;
+import tolvin.core.port.LookPort;
+import tolvin.core.server.FilesScript;
 import tolvin.core.server.ServerAbility;
 import tolvin.core.server.ServerKind;
 import tolvin.core.signin.ExtendedLog;
@@ -49,6 +52,7 @@ public class DestinationResource {
   private final AccountStore accounts;
   private final FeedStore feeds;
   private final Sheets sheets;
+  private final LookPort looks;
 
   DestinationResource(
       Destinations destinations,
@@ -57,7 +61,8 @@ public class DestinationResource {
       DestinationStore store,
       AccountStore accounts,
       FeedStore feeds,
-      Sheets sheets) {
+      Sheets sheets,
+      LookPort looks) {
     this.destinations = destinations;
     this.pins = pins;
     this.families = families;
@@ -65,6 +70,7 @@ public class DestinationResource {
     this.accounts = accounts;
     this.feeds = feeds;
     this.sheets = sheets;
+    this.looks = looks;
   }
 
   /** Destinations in force, the newest first. */
@@ -76,6 +82,14 @@ public class DestinationResource {
       @QueryParam("after") UUID after,
       @QueryParam("limit") @DefaultValue("50") int limit) {
     return store.page(search, after, limit).map(this::view);
+  }
+
+  /** The script that a server without SFTP runs for Tolvin's login. */
+  @GET
+  @Path("files-script")
+  @Produces(MediaType.TEXT_PLAIN)
+  public String showFilesScript() {
+    return FilesScript.TEXT;
   }
 
   /** One destination; its ETag goes into If-Match of a change. */
@@ -176,7 +190,7 @@ public class DestinationResource {
         row.version);
   }
 
-  private static KeysServerView keysServer(DestinationRow row) {
+  private KeysServerView keysServer(DestinationRow row) {
     ServerAbility ability = row.ability();
     return new KeysServerView(
         row.identification,
@@ -186,7 +200,8 @@ public class DestinationResource {
         ability.kind() == ServerKind.PROFTPD
             ? ExtendedLog.configuration(
                 row.logPath == null ? "/var/log/proftpd/signed-in.log" : row.logPath)
-            : null);
+            : null,
+        looks.filesWay(row.host, row.port).orElse(null));
   }
 
   private String name(UUID destination) {

@@ -13,6 +13,7 @@ import java.util.List;
 public final class LocalSshServer extends LocalKeysServer {
   private final List<String> options;
   private List<Path> preloaded = List.of();
+  private boolean hasSftp = true;
 
   private LocalSshServer(Path directory, int port, List<String> options) throws IOException {
     super(directory, port);
@@ -35,6 +36,12 @@ public final class LocalSshServer extends LocalKeysServer {
    */
   public LocalSshServer preload(Path library) {
     preloaded = List.of(library);
+    return this;
+  }
+
+  /** Has the server offer no SFTP. */
+  public LocalSshServer withoutSftp() {
+    hasSftp = false;
     return this;
   }
 
@@ -89,7 +96,9 @@ public final class LocalSshServer extends LocalKeysServer {
     config.add("KbdInteractiveAuthentication no");
     config.add("LogLevel VERBOSE");
     config.add("MaxStartups 200");
-    config.add("Subsystem sftp internal-sftp");
+    if (hasSftp) {
+      config.add("Subsystem sftp internal-sftp");
+    }
     config.addAll(options.subList(matches, options.size())); // a Match block goes on to the end
     Files.write(file("sshd_config"), config);
     Unprivileged.own(directory);
