@@ -157,14 +157,16 @@ public final class Main {
 
   /**
    * What reads the command line. Working out all commands takes longer than most of them run, so
-   * that only the noun which comes first is worked out, if there is one.
+   * that only the noun which comes first is worked out, if there is one; which installation is
+   * meant may stand before it.
    */
   static CommandLine commandLine(String... arguments) {
     CommandLine line = new CommandLine(new Main());
+    int first = arguments.length > 0 && arguments[0].equals("--at") ? 2 : 0;
     List<Class<?>> named =
         NOUNS.stream()
             .filter(noun -> noun != AutoComplete.GenerateCompletion.class)
-            .filter(noun -> arguments.length > 0 && arguments[0].equals(name(noun)))
+            .filter(noun -> arguments.length > first && arguments[first].equals(name(noun)))
             .toList();
     (named.isEmpty() ? NOUNS : named).forEach(line::addSubcommand);
     WORDS.forEach(words -> read(line, words));
