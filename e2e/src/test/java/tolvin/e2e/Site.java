@@ -7,6 +7,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Properties;
@@ -20,7 +21,12 @@ import tolvin.standins.local.Ports;
  */
 final class Site {
   private static final Path ROOT = Path.of(System.getProperty("tolvin.root"));
+
+  /** For what hangs; far longer than anything takes on a busy machine. */
+  private static final Duration PATIENCE = Duration.ofMinutes(15);
+
   private static Site site;
+  private static RuntimeException failure;
 
   private final Path data;
   private final int port;
@@ -30,22 +36,33 @@ final class Site {
     this.port = port;
   }
 
-  /** The running installation, started when it is first asked for and stopped at the end. */
+  /**
+   * The running installation, started when it is first asked for and stopped at the end. One that
+   * failed to start is not tried again for the next test.
+   */
   static synchronized Site get() {
+    if (failure != null) {
+      throw failure;
+    }
     if (site == null) {
-      site = start();
-      Runtime.getRuntime().addShutdownHook(new Thread(site::stop));
+      Site started = new Site(directory(), Ports.freeRow());
+      Runtime.getRuntime().addShutdownHook(new Thread(started::stop));
+      try {
+        started.start();
+      } catch (RuntimeException e) {
+        failure = e;
+        throw e;
+      }
+      site = started;
     }
     return site;
   }
 
-  private static Site start() {
-    Site started = new Site(directory(), Ports.freeRow());
-    Ran ran = started.run("./start", "--detach", "--port", String.valueOf(started.port));
+  private void start() {
+    Ran ran = run("./start", "--detach", "--port", String.valueOf(port));
     if (ran.status() != 0) {
       throw new IllegalStateException("./start failed:\n" + ran.text());
     }
-    return started;
   }
 
   private void stop() {
@@ -102,9 +119,10 @@ final class Site {
       builder.environment().put("TOLVIN_PASSWORD_FILE", passwordFile("service/first-sign-in"));
       builder.environment().put("TOLVIN_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1"); // starts faster
       Process process = builder.start();
-      if (!process.waitFor(3, TimeUnit.MINUTES)) {
+      if (!process.waitFor(PATIENCE.toSeconds(), TimeUnit.SECONDS)) {
+        process.descendants().forEach(ProcessHandle::destroyForcibly);
         process.destroyForcibly();
-        throw new IllegalStateException("no end: " + whole);
+        throw new IllegalStateException("no end: " + whole + "\n" + Files.readString(out));
       }
       Ran ran = new Ran(process.exitValue(), Files.readString(out), Files.readString(err));
       for (Path file : List.of(out, err, in)) {

@@ -28,6 +28,11 @@ public final class Ports {
   /** Held until the process ends, so that others take other rows. */
   private static final List<ServerSocket> HELD = new ArrayList<>();
 
+  /** Between two looks at a condition, in milliseconds. */
+  private static final long SHORTEST_REST = 20;
+
+  private static final long LONGEST_REST = 1000;
+
   /** How many times longer than usual conditions are waited for, where much runs at once. */
   public static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);
 
@@ -85,24 +90,31 @@ public final class Ports {
   }
 
   /**
-   * Waits until a condition holds.
+   * Waits until a condition holds. It is looked at ever more seldom, and rests for as long as a
+   * look takes at least, so that what waits takes little from what it waits for.
    *
    * @param what what is waited for, for the message
    * @throws IllegalStateException if it does not hold in time
    */
   public static void await(String what, Duration atMost, BooleanSupplier condition) {
-    Instant end = Instant.now().plus(atMost.multipliedBy(PATIENCE));
+    Instant begun = Instant.now();
+    Instant end = begun.plus(atMost.multipliedBy(PATIENCE));
+    Instant looked = begun;
     while (!condition.getAsBoolean()) {
-      if (Instant.now().isAfter(end)) {
+      Instant now = Instant.now();
+      if (now.isAfter(end)) {
         throw new IllegalStateException(
             "waited " + atMost.multipliedBy(PATIENCE).toSeconds() + " s in vain: " + what);
       }
+      long look = Duration.between(looked, now).toMillis();
+      long waited = Duration.between(begun, now).toMillis();
       try {
-        Thread.sleep(20);
+        Thread.sleep(Math.max(SHORTEST_REST, Math.min(LONGEST_REST, Math.max(look, waited / 10))));
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
         throw new IllegalStateException("interrupted while waiting: " + what, e);
       }
+      looked = Instant.now();
     }
   }
 }
