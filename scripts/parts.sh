@@ -80,6 +80,8 @@ run_parts() {
   while [[ $# -gt 0 ]]; do
     if [[ $1 == --quick ]]; then
       for name in "${names[@]}"; do [[ ${speed[$name]} == quick ]] && chosen+=("$name"); done
+    elif [[ $1 == --long ]]; then
+      : # it changes what a part runs
     elif [[ -n ${commands[$1]:-} ]]; then
       chosen+=("$1")
     else

@@ -12,9 +12,9 @@ class FuzzTest {
   void readersGiveKeysQuestionsOrReasonsForWhateverComes() {
     Fuzz.Seen seen =
         Assertions.assertTimeoutPreemptively(
-            Duration.ofMinutes(2), () -> Fuzz.run(30_000, System.nanoTime()));
-    assertThat(seen.keys()).isGreaterThan(500);
-    assertThat(seen.refused()).isGreaterThan(500);
+            Duration.ofMinutes(30), () -> Fuzz.run(8_000, System.nanoTime()));
+    assertThat(seen.keys()).isGreaterThan(100);
+    assertThat(seen.refused()).isGreaterThan(100);
     assertThat(seen.questions()).isPositive();
   }
 }

@@ -22,7 +22,7 @@ import picocli.CommandLine;
 
 /** Every answer that the OpenAPI document allows can be read; every request fits the document. */
 class AnswersTest {
-  private static final int SEEDS = 6;
+  private static final int SEEDS = 3;
 
   /** Commands that ask no service, or that need more than a stand-in: other tests run them. */
   private static final List<String> OTHERS =

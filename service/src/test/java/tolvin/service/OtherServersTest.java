@@ -19,10 +19,16 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
 import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.server.FilesScript;
+import tolvin.core.server.FilesWay;
+import tolvin.core.word.Words;
 import tolvin.standins.local.LocalDropbear;
 import tolvin.standins.local.LocalKeysServer;
 import tolvin.standins.local.LocalProftpd;
+import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 
 /**
@@ -73,6 +79,45 @@ class OtherServersTest {
       assertThat(Files.readString(server.authorizedKeys(client.login())))
           .startsWith("---- BEGIN SSH2 PUBLIC KEY ----\nComment: ");
     }
+  }
+
+  /**
+   * Where there is no SFTP, by commands; and by the script, where that is all that the login runs.
+   */
+  @ParameterizedTest
+  @EnumSource(
+      value = FilesWay.class,
+      names = {"COMMANDS", "SCRIPT"})
+  void withoutSftp(FilesWay way, @TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    try (LocalSshServer server =
+        LocalSshServer.at(directory.resolve("plain"), Ports.free())
+            .withoutSftp()
+            .account("keeper")
+            .start()) {
+      RealClients.Client client = RealClients.Client.of(server, "plain-" + Words.of(way));
+      if (way == FilesWay.SCRIPT) {
+        install(server);
+      }
+      tested(client);
+      rotatedUnderTraffic(client);
+      api()
+          .get("/api/v1/destinations/" + RealClients.at(server))
+          .then()
+          .body("keysServer.files", equalTo(Words.of(way)));
+    }
+  }
+
+  private static void install(LocalSshServer server) throws Exception {
+    String text = api().get("/api/v1/files-script").asString();
+    Path script = Files.writeString(server.directory().resolve(FilesScript.NAME), text);
+    Path own = server.authorizedKeys("keeper");
+    Files.writeString(
+        own,
+        "command=\"sh %s %s %s\",restrict "
+                .formatted(script, server.authorizedKeys("{login}"), server.log())
+            + Files.readString(own));
+    server.sessions().forEach(ProcessHandle::destroy); // what is kept was let in without it
   }
 
   /** A server of a kind that nobody knows is asked which options it takes. */

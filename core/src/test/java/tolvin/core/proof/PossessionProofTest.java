@@ -156,7 +156,7 @@ class PossessionProofTest {
   }
 
   /** Whatever bytes come, each reader gives its result or a reason, never anything else. */
-  @Property(tries = 2000)
+  @Property(tries = 500)
   void readersAreTotal(@ForAll byte[] bytes, @ForAll short at) {
     byte[] attestation =
         new WireOut()

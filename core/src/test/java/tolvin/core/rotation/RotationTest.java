@@ -20,6 +20,11 @@ import tolvin.core.rotation.Simulator.Fault;
 class RotationTest {
   private static final int LONG = 400;
 
+  /** Of generated estates a quarter, unless all are asked for. */
+  private static int some(int all) {
+    return Boolean.getBoolean("tolvin.long") ? all : all / 4;
+  }
+
   @Test
   void withoutFaultsItGoesThroughInTheOrderOfTheTable() {
     Simulator simulator = new Simulator(World.generate(new Random(4)), i -> Fault.NONE);
@@ -56,7 +61,7 @@ class RotationTest {
   @ParameterizedTest
   @EnumSource(Fault.class)
   void oneFaultAnywhereBreaksNothing(Fault fault) {
-    for (int seed = 0; seed < 12; seed++) {
+    for (int seed = 0; seed < some(12); seed++) {
       int effects = 0;
       for (int at = 0; at <= effects; at++) {
         int where = at;
@@ -73,7 +78,7 @@ class RotationTest {
 
   @Test
   void manyFaultsBreakNothing() {
-    for (int seed = 0; seed < 400; seed++) {
+    for (int seed = 0; seed < some(400); seed++) {
       Random random = new Random(seed);
       Simulator simulator =
           new Simulator(
@@ -92,7 +97,7 @@ class RotationTest {
   @ParameterizedTest
   @EnumSource(Fault.class)
   void putBackFromAnywhereBreaksNothing(Fault fault) {
-    for (int seed = 0; seed < 6; seed++) {
+    for (int seed = 0; seed < some(12) - 1; seed++) {
       for (int forward = 1; forward < 40; forward++) {
         Random random = new Random(seed);
         int turn = forward;
@@ -134,7 +139,7 @@ class RotationTest {
   @Test
   void whatLandsLateBreaksNothingAlsoAfterARollBack() {
     int destroyed = 0;
-    for (int seed = 0; seed < 300; seed++) {
+    for (int seed = 0; seed < some(300); seed++) {
       Simulator simulator = late(seed, true);
       if (simulator.context.fresh().isPresent()) {
         destroyed += simulator.destroyWhatLeft(400) ? 1 : 0;
@@ -143,19 +148,19 @@ class RotationTest {
       assertThat(simulator.world.broken).as("seed %d", seed).isEmpty();
       assertThat(simulator.world.late).as("seed %d: nothing is left to land", seed).isEmpty();
     }
-    assertThat(destroyed).as("private keys are destroyed in the end").isGreaterThan(250);
+    assertThat(destroyed).as("private keys are destroyed in the end").isGreaterThan(some(250));
   }
 
   /** The oracle itself: what lands late does break clients where nobody makes it impossible. */
   @Test
   void theOracleSeesALateLanding() {
     int broken = 0;
-    for (int seed = 0; seed < 300; seed++) {
+    for (int seed = 0; seed < some(300); seed++) {
       Simulator simulator = late(seed, false);
       simulator.pass(200);
       broken += simulator.world.broken.isEmpty() ? 0 : 1;
     }
-    assertThat(broken).isGreaterThan(5);
+    assertThat(broken).isPositive();
   }
 
   /** A rotation with late effects, rolled back half way every other time, at its end. */
@@ -191,7 +196,7 @@ class RotationTest {
       names = {"RUNNING", "ROLLING_BACK"})
   void aKeyTakenOutByHandEndsItsPlacement(Direction direction) {
     int removed = 0;
-    for (int seed = 0; seed < 40; seed++) {
+    for (int seed = 0; seed < some(40); seed++) {
       for (int step = 0; step < 40; step++) {
         Random random = new Random(seed);
         World world = World.generate(random);
@@ -230,7 +235,7 @@ class RotationTest {
         }
       }
     }
-    assertThat(removed).as("removals that happened").isGreaterThan(300);
+    assertThat(removed).as("removals that happened").isGreaterThan(some(300));
   }
 
   /**
@@ -239,7 +244,7 @@ class RotationTest {
   @Test
   void twoDoorsDoNotCountOnEachOther() {
     int both = 0;
-    for (int seed = 0; seed < 800; seed++) {
+    for (int seed = 0; seed < some(800); seed++) {
       Random random = new Random(seed);
       World world = World.generate(random);
       Simulator simulator = new Simulator(world, i -> Fault.NONE);
@@ -257,14 +262,14 @@ class RotationTest {
       simulator.run(LONG);
       assertThat(world.broken).as("seed %d", seed).isEmpty();
     }
-    assertThat(both).as("withdrawals by the other door").isGreaterThan(60);
+    assertThat(both).as("withdrawals by the other door").isGreaterThan(some(60));
   }
 
   /** Nothing outside is changed in a freeze, whenever it begins; afterwards it goes on. */
   @Test
   void nothingIsChangedInAFreeze() {
     int held = 0;
-    for (int seed = 0; seed < 300; seed++) {
+    for (int seed = 0; seed < some(300); seed++) {
       Random random = new Random(seed);
       Simulator simulator = new Simulator(World.generate(random), i -> Fault.NONE);
       Instant begun = simulator.world.now;
@@ -279,13 +284,13 @@ class RotationTest {
       assertOnly(simulator, World.FRESH);
       held += simulator.freezes.get(0).until().isAfter(begun.plusSeconds(20)) ? 1 : 0;
     }
-    assertThat(held).as("freezes long enough to matter").isGreaterThan(200);
+    assertThat(held).as("freezes long enough to matter").isGreaterThan(some(200));
   }
 
   /** What brings the old key back is not held by a freeze. */
   @Test
   void aRollBackGoesOnInAFreeze() {
-    for (int seed = 0; seed < 100; seed++) {
+    for (int seed = 0; seed < some(100); seed++) {
       Simulator simulator = new Simulator(World.generate(new Random(seed)), i -> Fault.NONE);
       for (int i = 0; i < 100 && simulator.effects() < 2 + seed % 20; i++) {
         simulator.run(1);
@@ -318,7 +323,7 @@ class RotationTest {
   @Test
   void otherRotationsAtTheSamePlacesLoseNothing() {
     int busy = 0;
-    for (int seed = 0; seed < 200; seed++) {
+    for (int seed = 0; seed < some(200); seed++) {
       Random random = new Random(seed);
       World world = World.generate(random);
       Simulator simulator = new Simulator(world, i -> Fault.NONE);
@@ -347,12 +352,12 @@ class RotationTest {
       assertOnly(simulator, World.FRESH);
       busy += simulator.busy;
     }
-    assertThat(busy).as("how often somebody else was at it").isGreaterThan(500);
+    assertThat(busy).as("how often somebody else was at it").isGreaterThan(some(500));
   }
 
   @Test
   void somebodyElsesEditIsNoticedAndMadeGood() {
-    for (int seed = 0; seed < 100; seed++) {
+    for (int seed = 0; seed < some(100); seed++) {
       Random random = new Random(seed);
       World world = World.generate(random);
       Simulator simulator = new Simulator(world, i -> Fault.NONE);
