@@ -26,6 +26,7 @@ import tolvin.core.server.FilesScript;
 import tolvin.core.server.FilesWay;
 import tolvin.core.word.Words;
 import tolvin.standins.local.LocalDropbear;
+import tolvin.standins.local.LocalHosting;
 import tolvin.standins.local.LocalKeysServer;
 import tolvin.standins.local.LocalProftpd;
 import tolvin.standins.local.LocalSshServer;
@@ -118,6 +119,47 @@ class OtherServersTest {
                 .formatted(script, server.authorizedKeys("{login}"), server.log())
             + Files.readString(own));
     server.sessions().forEach(ProcessHandle::destroy); // what is kept was let in without it
+  }
+
+  /**
+   * Users of a git hosting layer: their keys are files of its administration repository, a key
+   * each, and all sign in with one login.
+   */
+  @Test
+  void aHostingLayer(@TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    try (LocalSshServer server =
+        LocalSshServer.at(directory.resolve("code"), Ports.free())
+            .account("keeper")
+            .account("git")
+            .start()) {
+      String repository =
+          SweepTest.attach(
+              Map.of(
+                  "family",
+                  "key-repository",
+                  "port",
+                  server.port(),
+                  "managementLogin",
+                  "git",
+                  "hostKeys",
+                  List.of(server.hostKey().line()),
+                  "signsInAtId",
+                  RealClients.at(server),
+                  "settings",
+                  Map.of(
+                      "path", LocalHosting.PATH,
+                      "branch", LocalHosting.BRANCH,
+                      "files", "keydir/tolvin/{key}/{login}.pub keydir/**/{login}.pub",
+                      "keys-in-a-file", "one",
+                      "shared-login", "git",
+                      "who", "info")));
+      LocalHosting.in(server, "git", RealClients.tolvinKey(repository)).open("boats");
+      RealClients.Client client =
+          RealClients.Client.of(
+              server, "boats-night", repository, "git@127.0.0.1:" + server.port() + "/boats");
+      rotatedUnderTraffic(client);
+    }
   }
 
   /** A server of a kind that nobody knows is asked which options it takes. */
@@ -236,12 +278,15 @@ class OtherServersTest {
     RealClients.await(rotation, "outcome", "done", client);
     String old = api().get("/api/v1/keys/" + client.key()).path("fingerprint");
     String fresh = api().get("/api/v1/keys/" + RealClients.newKey(rotation)).path("fingerprint");
+    String destination =
+        api()
+            .get("/api/v1/accounts/" + client.account())
+            .then()
+            .body("registered.key", equalTo(List.of(fresh)))
+            .extract()
+            .path("destinationId");
     api()
-        .get("/api/v1/accounts/" + client.account())
-        .then()
-        .body("registered.key", equalTo(List.of(fresh)));
-    api()
-        .get("/api/v1/destinations/" + RealClients.at(client.server()) + "/uses")
+        .get("/api/v1/destinations/" + destination + "/uses")
         .then()
         .body(
             "items.findAll { it.account == '" + client.login() + "' }.key",

@@ -10,12 +10,12 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
-import java.util.stream.Stream;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
@@ -121,17 +121,33 @@ final class RealClients {
     return id;
   }
 
-  private static String tolvinKey(String destination) {
+  static String tolvinKey(String destination) {
     return api().get("/api/v1/destinations/" + destination).path("tolvinKey");
   }
 
-  /** A client with its private file on the application host, and the account it signs in to. */
+  /**
+   * A client with its private file on the application host, and the account it signs in to.
+   *
+   * @param fetches the login and repository that it fetches from with git; empty if it signs in
+   *     only
+   */
   record Client(
-      LocalKeysServer server, String login, Path seat, String key, String account, String seatId) {
+      LocalKeysServer server,
+      String login,
+      String fetches,
+      Path seat,
+      String key,
+      String account,
+      String seatId) {
 
     static Client of(LocalKeysServer server, String login) throws Exception {
-      String at = at(server);
       server.account(login);
+      return of(server, login, at(server), "");
+    }
+
+    /** One whose account is on another destination than the server that it signs in at. */
+    static Client of(LocalKeysServer server, String login, String at, String fetches)
+        throws Exception {
       apps.account(login);
       apps.authorize(login, tolvinKey(at(apps)));
       Path seat = apps.home(login).resolve("id_client");
@@ -183,7 +199,7 @@ final class RealClients {
             .post("/api/v1/seats/" + id + "/ties")
             .then()
             .statusCode(200);
-        return new Client(server, login, seat, key, account, id);
+        return new Client(server, login, fetches, seat, key, account, id);
       }
     }
 
@@ -194,38 +210,9 @@ final class RealClients {
 
     /** Likewise with another private file. */
     String signInWith(Path file) {
-      boolean hasShell = !(server instanceof LocalProftpd);
       try {
         Process process =
-            new ProcessBuilder(
-                    Unprivileged.command(
-                        Stream.concat(
-                                Stream.of(
-                                    hasShell ? "ssh" : "sftp",
-                                    "-F",
-                                    "none",
-                                    "-o",
-                                    "Port=" + server.port(),
-                                    "-i",
-                                    file.toString(),
-                                    "-o",
-                                    "IdentityFile=" + file + ".before",
-                                    "-o",
-                                    "IdentitiesOnly=yes",
-                                    "-o",
-                                    "IdentityAgent=none",
-                                    "-o",
-                                    "BatchMode=yes",
-                                    "-o",
-                                    "StrictHostKeyChecking=no",
-                                    "-o",
-                                    "UserKnownHostsFile=/dev/null",
-                                    "-o",
-                                    "LogLevel=ERROR"),
-                                hasShell
-                                    ? Stream.of("-n", login + "@127.0.0.1", "true")
-                                    : Stream.of("-b", "/dev/null", login + "@127.0.0.1"))
-                            .toList()))
+            new ProcessBuilder(Unprivileged.command(command(file)))
                 .redirectErrorStream(true)
                 .start();
         String said = new String(process.getInputStream().readAllBytes());
@@ -236,6 +223,33 @@ final class RealClients {
         Thread.currentThread().interrupt();
         return "interrupted";
       }
+    }
+
+    private List<String> command(Path file) {
+      boolean hasShell = !(server instanceof LocalProftpd);
+      List<String> command = new ArrayList<>(List.of(hasShell ? "ssh" : "sftp", "-F", "none"));
+      for (String option :
+          List.of(
+              "Port=" + server.port(),
+              "IdentityFile=" + file,
+              "IdentityFile=" + file + ".before",
+              "IdentitiesOnly=yes",
+              "IdentityAgent=none",
+              "BatchMode=yes",
+              "StrictHostKeyChecking=no",
+              "UserKnownHostsFile=/dev/null",
+              "LogLevel=ERROR")) {
+        command.addAll(List.of("-o", option));
+      }
+      if (!fetches.isEmpty()) {
+        String ssh = "core.sshCommand=" + String.join(" ", command);
+        return List.of("git", "-c", ssh, "ls-remote", "ssh://" + fetches);
+      }
+      command.addAll(
+          hasShell
+              ? List.of("-n", login + "@127.0.0.1", "true")
+              : List.of("-b", "/dev/null", login + "@127.0.0.1"));
+      return command;
     }
 
     List<String> lines() throws IOException {

@@ -15,6 +15,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.apache.sshd.client.session.ClientSession;
@@ -59,6 +60,12 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
 
   private static final int MOST_MERGES = 8;
   private static final int LONGEST = 600;
+
+  /** How git's hooks and hosting layers begin a line of bad news. */
+  private static final Pattern FAILED = Pattern.compile("(?i)(fatal|error)\\b");
+
+  private static final Pattern WARNED = Pattern.compile("(?i)warning\\b");
+
   private static final String REMOTE = "refs/remotes/theirs/";
 
   private final SshConnections connections;
@@ -208,11 +215,33 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
       KeyLines.refuseForeign(keys, entry.key().fingerprint());
     }
     String file = KeyFiles.of(at.repository(), at.login()).fileFor(entry.key().fingerprint());
+    if (at.repository().takesOneKeyEach()) {
+      demandAlone(at, file, files, entry);
+    }
     Map<String, byte[]> after = new TreeMap<>(files);
     after.put(
         file,
         AuthorizedKeys.of(files.getOrDefault(file, new byte[0])).with(entry.line()).toBytes());
     return after;
+  }
+
+  /** Refuses what whatever reads the repository would make nothing of. */
+  private static void demandAlone(
+      InRepository at, String file, Map<String, byte[]> files, Entry entry) throws PortException {
+    if (!entry.line().startsWith(entry.key().line())) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          at.repository().name()
+              + " takes bare keys: options before one would make that it lets nobody in.",
+          "Place it without limits and options; what the account may do is said in that system's own"
+              + " rules.");
+    }
+    if (files.getOrDefault(file, new byte[0]).length > 0) {
+      throw new PortException(
+          Kind.NOT_ALLOWED,
+          file + " in " + at.repository().name() + " is there and holds something else.",
+          "A file holds one key there. Move what it holds to a file with another name.");
+    }
   }
 
   /** The first copy of the wanted line stays where it is, or it is added; the others go. */
@@ -258,7 +287,13 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
                 new Commits(copy, at.repository(), clock)
                     .make(tip, changed, message(action, at, entry));
             lease.check();
-            if (pushed(copy, session, at, tip, commit)) {
+            Optional<List<String>> told = push(copy, session, at, tip, commit);
+            if (told.isPresent()) {
+              Optional<String> complaint = complaint(told.get(), changed);
+              if (complaint.isPresent()) {
+                takeBack(copy, session, at, before, changed);
+                throw takenBack(at, complaint.get());
+              }
               fetch(copy, session, at.repository());
               return readBack(copy, at, after);
             }
@@ -270,6 +305,62 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
                   + " each time that Tolvin was about to push.",
               "It is tried again by itself.");
         });
+  }
+
+  /**
+   * What is said behind a push that was taken and means that it does not count: whatever reads the
+   * repository failed, or warns of a file that was just changed. Other warnings are others'.
+   */
+  private static Optional<String> complaint(List<String> told, Map<String, byte[]> changed) {
+    return told.stream()
+        .filter(
+            line ->
+                FAILED.matcher(line).lookingAt()
+                    || WARNED.matcher(line).lookingAt()
+                        && changed.keySet().stream().anyMatch(line::contains))
+        .findFirst();
+  }
+
+  /** Pushes the files as they were, unless somebody changed them again meanwhile. */
+  private void takeBack(
+      Repository copy,
+      ClientSession session,
+      InRepository at,
+      Map<String, byte[]> before,
+      Map<String, byte[]> changed)
+      throws PortException, IOException {
+    Map<String, byte[]> back = new TreeMap<>();
+    changed.keySet().forEach(file -> back.put(file, before.getOrDefault(file, new byte[0])));
+    for (int merge = 0; merge < MOST_MERGES; merge++) {
+      Optional<ObjectId> tip = fetch(copy, session, at.repository());
+      Map<String, byte[]> now = files(copy, at);
+      back.keySet()
+          .removeIf(file -> !Arrays.equals(now.getOrDefault(file, new byte[0]), changed.get(file)));
+      if (back.isEmpty()) {
+        return;
+      }
+      ObjectId commit =
+          new Commits(copy, at.repository(), clock)
+              .make(tip, back, "Take back what did not count on " + at.login() + "\n");
+      if (push(copy, session, at, tip, commit).isPresent()) {
+        return;
+      }
+    }
+    throw new PortException(
+        Kind.UNKNOWN_OUTCOME,
+        "A change that did not count could not be taken back from " + at.repository().name() + ".",
+        "It is looked at again before anything else is done.");
+  }
+
+  private static PortException takenBack(InRepository at, String complaint) {
+    return new PortException(
+        Kind.NOT_ALLOWED,
+        at.repository().name()
+            + " took the push and then said: “"
+            + shown(complaint)
+            + "”. The change was taken back at once.",
+        "Look at its rules for files of keys: how they are named, how many keys a file may hold. See"
+            + " the setting keys-in-a-file.");
   }
 
   /** The files that become others; one that was empty before is none of our business. */
@@ -389,7 +480,12 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
   }
 
   /** Pushes a commit on top of what was fetched; false if somebody was faster. */
-  private boolean pushed(
+  /**
+   * Pushes a commit.
+   *
+   * @return what was said behind it; empty if somebody else came first
+   */
+  private Optional<List<String>> push(
       Repository copy,
       ClientSession session,
       InRepository at,
@@ -428,12 +524,12 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
     said.put(at.name(), words);
     RemoteRefUpdate after = result.getRemoteUpdate(branch);
     return switch (after.getStatus()) {
-      case OK, UP_TO_DATE -> true;
-      case REJECTED_NONFASTFORWARD, REJECTED_REMOTE_CHANGED -> false;
+      case OK, UP_TO_DATE -> Optional.of(result.getMessages().lines().map(String::strip).toList());
+      case REJECTED_NONFASTFORWARD, REJECTED_REMOTE_CHANGED -> Optional.empty();
       default -> {
         if (String.valueOf(after.getMessage()).contains("failed to update ref")
             || String.valueOf(after.getMessage()).contains("cannot lock ref")) {
-          yield false; // two pushes at once: the other one came first
+          yield Optional.empty(); // two pushes at once: the other one came first
         }
         throw new PortException(
             Kind.NOT_ALLOWED,

@@ -16,6 +16,7 @@ import tolvin.core.port.FamilyForm;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
+import tolvin.core.port.TrialPort.Who;
 import tolvin.core.port.WrongSettingException;
 import tolvin.core.sweep.Seen;
 
@@ -24,6 +25,11 @@ public final class RepositoryFamily implements DestinationFamily {
   private static final String PATH = "path";
   private static final String BRANCH = "branch";
   private static final String FILES = "files";
+  private static final String EACH = "keys-in-a-file";
+  private static final String SHARED = "shared-login";
+  private static final String WHO = "who";
+  private static final String SAYS = "who-says";
+  private static final String USUALLY_SAYS = "hello {login},";
   private static final String AUTHOR = "author";
   private static final String SIGNED = "signed";
 
@@ -58,8 +64,22 @@ public final class RepositoryFamily implements DestinationFamily {
                 usual(BRANCH, "the branch that counts", "main"),
                 usual(
                     FILES,
-                    "the names of an account's files; {login}, and {key} for a file each",
+                    "the names of an account's files; {login}, and {key} for a file each; more"
+                        + " patterns behind, with * and **/, for those that are there already",
                     "keys/{login}.pub"),
+                usual(
+                    EACH,
+                    "how many keys the system that reads them takes from a file, any or one",
+                    "any"),
+                usual(
+                    SHARED,
+                    "the login that all accounts sign in with, where it is one and the same",
+                    ""),
+                usual(WHO, "the command by which that system says who signed in", ""),
+                usual(
+                    SAYS,
+                    "what its answer contains then; {login} stands for the account",
+                    USUALLY_SAYS),
                 usual(AUTHOR, "who commits", "Tolvin <tolvin@localhost>"),
                 usual(SIGNED, "whether commits are signed, yes or no", "no"))));
   }
@@ -67,7 +87,16 @@ public final class RepositoryFamily implements DestinationFamily {
   @Override
   public Map<String, String> check(Attached asked) throws WrongSettingException {
     Map<String, String> settings = asked.settings();
-    Optional<String> flaw = KeyRepository.flaw(settings.get(FILES));
+    if (!List.of("any", "one").contains(settings.get(EACH))) {
+      throw new WrongSettingException(
+          "The setting “" + EACH + "” is neither any nor one.", "Give one of the two.");
+    }
+    if (!settings.get(WHO).isBlank() && !settings.get(SAYS).contains(KeyRepository.LOGIN)) {
+      throw new WrongSettingException(
+          "The setting “" + SAYS + "” does not tell accounts apart: it has no {login}.",
+          "Give one such as “hello {login},”.");
+    }
+    Optional<String> flaw = KeyRepository.flaw(settings.get(FILES), isOneEach(settings));
     if (flaw.isPresent()) {
       throw new WrongSettingException(
           "The pattern of file names is not good: " + flaw.get(),
@@ -94,9 +123,32 @@ public final class RepositoryFamily implements DestinationFamily {
             settings.get(PATH),
             settings.get(BRANCH),
             settings.get(FILES),
+            isOneEach(settings),
             settings.get(AUTHOR),
             settings.get(SIGNED).equals("yes") ? Optional.of(keeper.signer()) : Optional.empty()),
         login);
+  }
+
+  private static boolean isOneEach(Map<String, String> settings) {
+    return settings.getOrDefault(EACH, "any").equals("one");
+  }
+
+  @Override
+  public Optional<String> sharedLogin(Attached at) {
+    return Optional.of(at.settings().getOrDefault(SHARED, "").strip()).filter(s -> !s.isEmpty());
+  }
+
+  @Override
+  public Optional<Who> who(Attached at, String kind, String login) {
+    String command = at.settings().getOrDefault(WHO, "");
+    return command.isBlank()
+        ? Optional.empty()
+        : Optional.of(
+            new Who(
+                command.strip(),
+                at.settings()
+                    .getOrDefault(SAYS, USUALLY_SAYS)
+                    .replace(KeyRepository.LOGIN, login)));
   }
 
   @Override

@@ -2,6 +2,7 @@ package tolvin.connectors.ssh;
 
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.InputStream;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
@@ -21,6 +22,7 @@ import tolvin.core.port.TrialPort;
 /** Trials over SSH by a real sign-in on a fresh connection: bare, SFTP, git. */
 public final class SshTrials implements TrialPort {
   private static final int LONGEST_ANSWER = 300;
+  private static final int MOST_SAID = 16 * 1024;
 
   private final SshConnections connections;
 
@@ -55,6 +57,9 @@ public final class SshTrials implements TrialPort {
         authenticate(session, login);
       } catch (RefusedSignIn refused) {
         return new Trial(false, refused.getMessage(), port).over(over);
+      }
+      if (attempt.who().isPresent()) {
+        return answered(session, attempt.who().get(), port).over(over);
       }
       return used(session, attempt, port).over(over);
     } finally {
@@ -91,6 +96,27 @@ public final class SshTrials implements TrialPort {
       return new Trial(
           true, "authenticated, but then: " + shown(String.valueOf(e.getMessage())), port);
     }
+  }
+
+  /** Several accounts have one login: only what the server says tells as which one it was. */
+  private static Trial answered(ClientSession session, TrialPort.Who who, int port) {
+    ByteArrayOutputStream said = new ByteArrayOutputStream();
+    try (ChannelExec channel = session.createExecChannel(who.command())) {
+      channel.setIn(InputStream.nullInputStream());
+      channel.setErr(said);
+      channel.open().verify(SshClients.PATIENCE);
+      said.write(channel.getInvertedOut().readNBytes(MOST_SAID));
+      channel.waitFor(List.of(ClientChannelEvent.CLOSED), SshClients.PATIENCE);
+    } catch (IOException e) {
+      return new Trial(
+          false,
+          "let in, but it does not say as whom: " + shown(String.valueOf(e.getMessage())),
+          port);
+    }
+    String text = said.toString(StandardCharsets.UTF_8).strip();
+    return text.contains(who.says())
+        ? new Trial(true, "authenticated: " + shown(text), port)
+        : new Trial(false, "let in, but as another account: " + shown(text), port);
   }
 
   private static Trial listed(ClientSession session, String directory, int port)

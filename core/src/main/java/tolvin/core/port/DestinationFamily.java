@@ -7,6 +7,7 @@ import tolvin.core.form.Form;
 import tolvin.core.pair.Signer;
 import tolvin.core.port.HealthPort.Health;
 import tolvin.core.port.TrialPort.Attempt;
+import tolvin.core.port.TrialPort.Who;
 import tolvin.core.sweep.Seen;
 
 /**
@@ -79,13 +80,28 @@ public interface DestinationFamily {
     return Optional.empty();
   }
 
+  /** The login that all its accounts sign in with over SSH; empty if each has its own. */
+  default Optional<String> sharedLogin(Attached at) {
+    return Optional.empty();
+  }
+
   /**
    * As whom somebody signs in to an account over SSH; empty if nobody does.
    *
    * @param reference the destination's own reference of the placement; may be empty
    */
   default Optional<String> sshLogin(Attached at, String kind, String login, String reference) {
-    return Optional.of(login);
+    return Optional.of(sharedLogin(at).orElse(login));
+  }
+
+  /**
+   * How somebody who was let in over SSH asks as which account, where several sign in with one and
+   * the same login.
+   *
+   * @return empty if the login says it
+   */
+  default Optional<Who> who(Attached at, String kind, String login) {
+    return Optional.empty();
   }
 
   /**

@@ -20,6 +20,14 @@ public interface TrialPort {
   }
 
   /**
+   * A question that a server answers with the account which somebody signed in as.
+   *
+   * @param command what it is asked
+   * @param says what its answer contains if it is the right one
+   */
+  record Who(String command, String says) {}
+
+  /**
    * What is tried.
    *
    * @param way how
@@ -27,17 +35,34 @@ public interface TrialPort {
    * @param target the directory, the repository's path, or the token endpoint's URL; empty for SSH
    * @param password the account's password, for accounts that want both; the caller overwrites it
    * @param assertion what an assertion says; empty for the account itself and the target
+   * @param who what is asked over SSH to find out which account it is; empty if the login says it
    */
   record Attempt(
       Way way,
       Login login,
       String target,
       Optional<char[]> password,
-      Optional<Assertion> assertion) {
+      Optional<Assertion> assertion,
+      Optional<Who> who) {
+
+    /** Without a question. */
+    public Attempt(
+        Way way,
+        Login login,
+        String target,
+        Optional<char[]> password,
+        Optional<Assertion> assertion) {
+      this(way, login, target, password, assertion, Optional.empty());
+    }
 
     /** Without an assertion. */
     public Attempt(Way way, Login login, String target, Optional<char[]> password) {
       this(way, login, target, password, Optional.empty());
+    }
+
+    /** The same, asking which account it is. */
+    public Attempt asking(Optional<Who> question) {
+      return new Attempt(way, login, target, password, assertion, question);
     }
 
     /** A plain SSH sign-in. */

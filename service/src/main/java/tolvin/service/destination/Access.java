@@ -137,10 +137,14 @@ public class Access {
     return own.isPresent()
         ? own.get()
         : new Attempt(
-            TrialPort.Way.SSH,
-            new Login(server(signInAt(at)), account.login, signer),
-            "",
-            coffer.takeText(Coffer.ACCOUNT_PASSWORD, account.id).map(String::toCharArray));
+                TrialPort.Way.SSH,
+                new Login(
+                    server(signInAt(at)),
+                    sshLogin(account, reference).orElse(account.login),
+                    signer),
+                "",
+                coffer.takeText(Coffer.ACCOUNT_PASSWORD, account.id).map(String::toCharArray))
+            .asking(family(at).who(attached(at), account.kind, account.login));
   }
 
   /**
@@ -206,6 +210,12 @@ public class Access {
   public Optional<String> sshLogin(AccountRow account, String reference) {
     DestinationRow at = destinations.get(account.destinationId);
     return family(at).sshLogin(attached(at), account.kind, account.login, reference);
+  }
+
+  /** The login that all accounts of a destination sign in with; empty if each has its own. */
+  @Transactional
+  public Optional<String> sharedLogin(DestinationRow at) {
+    return family(at).sharedLogin(attached(at));
   }
 
   /**

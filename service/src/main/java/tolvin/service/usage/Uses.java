@@ -50,6 +50,7 @@ public class Uses {
   private final KeyStore keys;
   private final Journal journal;
   private final ConnectionTraces connections;
+  private final SharedLogins shared;
   private final ClockStore clock;
 
   Uses(
@@ -60,6 +61,7 @@ public class Uses {
       KeyStore keys,
       Journal journal,
       ConnectionTraces connections,
+      SharedLogins shared,
       ClockStore clock) {
     this.feeds = feeds;
     this.destinations = destinations;
@@ -68,6 +70,7 @@ public class Uses {
     this.keys = keys;
     this.journal = journal;
     this.connections = connections;
+    this.shared = shared;
     this.clock = clock;
   }
 
@@ -131,15 +134,17 @@ public class Uses {
   /**
    * Takes lines in.
    *
+   * @param logged what the log says
    * @param origin how they came; lines that were not followed may be of any age, and are dated by
    *     what they say themselves
    */
   @Transactional
-  public Taken take(UUID destination, List<LoggedLine> lines, UseOrigin origin, Instant now) {
-    if (lines.isEmpty()) {
+  public Taken take(UUID destination, List<LoggedLine> logged, UseOrigin origin, Instant now) {
+    if (logged.isEmpty()) {
       return new Taken(0, 0, 0, 0, 0, Set.of());
     }
     feeds.oneAtATime(destination);
+    List<LoggedLine> lines = shared.told(destination, logged);
     Instant oldest = now.minus(REMEMBERED);
     List<LoggedLine> fresh = new ArrayList<>();
     Map<Instant, List<LoggedLine>> byHour = new TreeMap<>();

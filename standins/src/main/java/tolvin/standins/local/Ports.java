@@ -31,7 +31,7 @@ public final class Ports {
   /** Between two looks at a condition, in milliseconds. */
   private static final long SHORTEST_REST = 20;
 
-  private static final long LONGEST_REST = 1000;
+  private static final long LONGEST_REST = 300;
 
   /** How many times longer than usual conditions are waited for, where much runs at once. */
   public static final int PATIENCE = Integer.getInteger("tolvin.patience", 1);

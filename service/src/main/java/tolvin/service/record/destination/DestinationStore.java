@@ -36,6 +36,11 @@ public class DestinationStore extends RowStore<DestinationRow> {
     return list("r.validUntil is null", Map.of());
   }
 
+  /** Those in force whose accounts sign in at a server which is not theirs. */
+  public List<DestinationRow> signingInAt(UUID server) {
+    return list("r.validUntil is null and r.signsInAtId = :server", Map.of("server", server));
+  }
+
   /** Some of those that are stopped, or failed when they were last looked at. */
   public List<DestinationRow> inTrouble(int most) {
     return destinations("stopped_because is not null or health ->> 'failure' is not null", most);
