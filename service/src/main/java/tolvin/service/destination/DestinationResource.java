@@ -24,13 +24,8 @@ import tolvin.api.destination.FamilyView;
 import tolvin.api.destination.FeedView;
 import tolvin.api.destination.HealthView;
 import tolvin.api.destination.HostKeyChangeRequest;
-import tolvin.api.destination.KeysServerView;
 import tolvin.core.people.TokenScope;
-import tolvin.core.port.LookPort;
 import tolvin.core.server.FilesScript;
-import tolvin.core.server.ServerAbility;
-import tolvin.core.server.ServerKind;
-import tolvin.core.signin.ExtendedLog;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.account.AccountStore;
 import tolvin.service.record.destination.DestinationRow;
@@ -52,7 +47,7 @@ public class DestinationResource {
   private final AccountStore accounts;
   private final FeedStore feeds;
   private final Sheets sheets;
-  private final LookPort looks;
+  private final KeysServers keysServers;
 
   DestinationResource(
       Destinations destinations,
@@ -62,7 +57,7 @@ public class DestinationResource {
       AccountStore accounts,
       FeedStore feeds,
       Sheets sheets,
-      LookPort looks) {
+      KeysServers keysServers) {
     this.destinations = destinations;
     this.pins = pins;
     this.families = families;
@@ -70,7 +65,7 @@ public class DestinationResource {
     this.accounts = accounts;
     this.feeds = feeds;
     this.sheets = sheets;
-    this.looks = looks;
+    this.keysServers = keysServers;
   }
 
   /** Destinations in force, the newest first. */
@@ -163,7 +158,7 @@ public class DestinationResource {
         row.managementLogin,
         row.keysPath,
         row.logPath,
-        row.hasFiles() ? keysServer(row) : null,
+        row.hasFiles() ? keysServers.view(row) : null,
         Duration.ofSeconds(row.propagationSeconds),
         row.connectionKey == null
             ? null
@@ -188,20 +183,6 @@ public class DestinationResource {
         row.modePath,
         accounts.count(row.id),
         row.version);
-  }
-
-  private KeysServerView keysServer(DestinationRow row) {
-    ServerAbility ability = row.ability();
-    return new KeysServerView(
-        row.identification,
-        ability.kind(),
-        ability.format(),
-        ability.options().map(List::copyOf).orElse(null),
-        ability.kind() == ServerKind.PROFTPD
-            ? ExtendedLog.configuration(
-                row.logPath == null ? "/var/log/proftpd/signed-in.log" : row.logPath)
-            : null,
-        looks.filesWay(row.host, row.port).orElse(null));
   }
 
   private String name(UUID destination) {
