@@ -121,4 +121,15 @@ final class Caller {
   static String line() {
     return KeyPairMaker.ed25519(RANDOM).key().line();
   }
+
+  /** A new key in the coffer, of an identity of its own. */
+  static String madeKey() {
+    return api()
+        .body(Map.of("identityId", addIdentity()))
+        .post("/api/v1/made-keys")
+        .then()
+        .statusCode(200)
+        .extract()
+        .path("id");
+  }
 }

@@ -88,16 +88,6 @@ class OneKeyEachTest {
     server.close();
   }
 
-  private static String made() {
-    return api()
-        .body(Map.of("identityId", Caller.addIdentity()))
-        .post("/api/v1/made-keys")
-        .then()
-        .statusCode(200)
-        .extract()
-        .path("id");
-  }
-
   private static Path applied(String login) {
     return server.home(login).resolve(".ssh/from-repository");
   }
@@ -105,10 +95,10 @@ class OneKeyEachTest {
   @Test
   void aKeyThatShutsAnotherOutIsTakenOffAgainAtOnceAndNotTriedAgain() throws Exception {
     String account = SweepTest.account(keysAt, "loader", Map.of("holds", 5));
-    String old = made();
+    String old = Caller.madeKey();
     Caller.place(old, account, "proven");
     assertThat(applied("loader")).isNotEmptyFile();
-    String fresh = made();
+    String fresh = Caller.madeKey();
     String placement =
         api()
             .body(Map.of("keyId", fresh, "accountId", account, "title", "second"))
@@ -164,7 +154,7 @@ class OneKeyEachTest {
   @Test
   void aRotationStopsThereAndIsRolledBack() throws Exception {
     String account = SweepTest.account(keysAt, "boats", Map.of("holds", 5));
-    String old = made();
+    String old = Caller.madeKey();
     Caller.place(old, account, "proven");
     String rotation = RealClients.run(old, "PT1S");
     Ports.await(

@@ -159,6 +159,18 @@ class OtherServersTest {
           RealClients.Client.of(
               server, "boats-night", repository, "git@127.0.0.1:" + server.port() + "/boats");
       rotatedUnderTraffic(client);
+      String other = SweepTest.account(repository, "tormod", Map.of("holds", 5));
+      String made = Caller.madeKey();
+      Caller.place(Map.of("keyId", made, "accountId", client.account(), "title", "hers"), "placed");
+      api()
+          .body(Map.of("keyId", made))
+          .post("/api/v1/accounts/" + other + "/trials")
+          .then()
+          .statusCode(200)
+          .body("accepted", equalTo(false))
+          .body("answer", containsString("as another account: hello boats-night,"))
+          .body("causes[0].kind", equalTo("wrong-account"))
+          .body("causes[0].evidence[0]", containsString("boats-night@"));
     }
   }
 

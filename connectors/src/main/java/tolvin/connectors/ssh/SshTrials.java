@@ -59,7 +59,10 @@ public final class SshTrials implements TrialPort {
         return new Trial(false, refused.getMessage(), port).over(over);
       }
       if (attempt.who().isPresent()) {
-        return answered(session, attempt.who().get(), port).over(over);
+        Trial answered = answered(session, attempt.who().get(), port);
+        if (!answered.accepted() || attempt.way() == TrialPort.Way.SSH) {
+          return answered.over(over);
+        }
       }
       return used(session, attempt, port).over(over);
     } finally {
@@ -116,7 +119,7 @@ public final class SshTrials implements TrialPort {
     String text = said.toString(StandardCharsets.UTF_8).strip();
     return text.contains(who.says())
         ? new Trial(true, "authenticated: " + shown(text), port)
-        : new Trial(false, "let in, but as another account: " + shown(text), port);
+        : Trial.asAnother("let in, but as another account: " + shown(text), port);
   }
 
   private static Trial listed(ClientSession session, String directory, int port)

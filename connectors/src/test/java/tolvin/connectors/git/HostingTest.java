@@ -166,6 +166,7 @@ class HostingTest extends AccountContract {
         .satisfies(t -> assertThat(t.answer()).contains("boats"));
     assertThat(trial(pair, "tormod"))
         .satisfies(t -> assertThat(t.accepted()).isFalse())
+        .satisfies(t -> assertThat(t.asAnother()).isTrue())
         .satisfies(t -> assertThat(t.answer()).contains("as another account: hello " + login()));
   }
 

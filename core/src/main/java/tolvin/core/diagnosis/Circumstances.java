@@ -50,6 +50,8 @@ public record Circumstances(
     HOST_KEY,
     /** The sign-in was refused. */
     REFUSED,
+    /** The key was accepted, as that of another account. */
+    AS_ANOTHER,
     /** The key was accepted. */
     ACCEPTED
   }

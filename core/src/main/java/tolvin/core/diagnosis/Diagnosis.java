@@ -30,6 +30,9 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
     if (about.outcome() == Outcome.ACCEPTED) {
       return new Diagnosis(List.of(), List.of());
     }
+    if (about.outcome() == Outcome.AS_ANOTHER) {
+      return new Diagnosis(List.of(asAnother(about.books().otherAccounts())), List.of());
+    }
     List<Cause> found = new ArrayList<>();
     about.client().ifPresent(client -> found.addAll(new ClientCauses(about, client).find()));
     found.addAll(new ServerCauses(about).find());
@@ -49,6 +52,17 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
               List.of("Nothing unusual was found where Tolvin can look.")));
     }
     return new Diagnosis(causes, unknowns);
+  }
+
+  private static Cause asAnother(List<String> others) {
+    return new Cause(
+        CauseKind.WRONG_ACCOUNT,
+        Certainty.CERTAIN,
+        "The key lets in there, but as another account: it counts for one account only.",
+        List.of(
+            others.isEmpty()
+                ? "The server's answer names the account."
+                : "On record it stands on " + String.join(", ", others) + "."));
   }
 
   /** Explains a signed assertion that was refused, often with a sentence that says nothing. */

@@ -2,6 +2,7 @@ package tolvin.core.port;
 
 import java.time.Duration;
 import java.util.Optional;
+import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.signin.Assertion;
 
 /** Tries to sign in, on a connection of its own, in the way that the account is used. */
@@ -74,28 +75,50 @@ public interface TrialPort {
   /**
    * The result of a trial.
    *
-   * @param accepted whether the sign-in succeeded
+   * @param accepted whether the sign-in succeeded, as the right account
    * @param answer what the server said, in words
    * @param localPort the client's port, by which the server's log tells this trial from others; -1
    *     if no connection came about
    * @param clockAhead how far the server's clock is ahead of ours, if it tells its time
    * @param connection both ends and what the server calls itself, for people; may be empty
+   * @param asAnother whether the key was let in, but as another account
    */
   record Trial(
       boolean accepted,
       String answer,
       int localPort,
       Optional<Duration> clockAhead,
-      String connection) {
+      String connection,
+      boolean asAnother) {
+
+    /** Of a server that tells its time. */
+    public Trial(
+        boolean accepted,
+        String answer,
+        int localPort,
+        Optional<Duration> clockAhead,
+        String connection) {
+      this(accepted, answer, localPort, clockAhead, connection, false);
+    }
 
     /** Of a server that does not tell its time. */
     public Trial(boolean accepted, String answer, int localPort) {
       this(accepted, answer, localPort, Optional.empty(), "");
     }
 
+    /** Of a key that was let in as another account. */
+    public static Trial asAnother(String answer, int localPort) {
+      return new Trial(false, answer, localPort, Optional.empty(), "", true);
+    }
+
     /** The same, over a connection that is described. */
     public Trial over(String description) {
-      return new Trial(accepted, answer, localPort, clockAhead, description);
+      return new Trial(accepted, answer, localPort, clockAhead, description, asAnother);
+    }
+
+    /** How far it came. */
+    public Outcome outcome() {
+      return accepted ? Outcome.ACCEPTED : asAnother ? Outcome.AS_ANOTHER : Outcome.REFUSED;
     }
   }
 

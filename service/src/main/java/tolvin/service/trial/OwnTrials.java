@@ -85,7 +85,7 @@ class OwnTrials {
       TrialPort.Attempt attempt = attempt(scene, key, pair, asked, target);
       how = attempt.way();
       TrialPort.Trial trial = trialPort.attempt(attempt);
-      outcome = trial.accepted() ? Outcome.ACCEPTED : Outcome.REFUSED;
+      outcome = trial.outcome();
       row.answer = trial.answer();
       row.connection = trial.connection();
       port = trial.localPort();
@@ -146,6 +146,7 @@ class OwnTrials {
     }
     TrialPort.Attempt usual = access.attempt(scene.account(), "", pair);
     return new TrialPort.Attempt(
-        asked.orElse(TrialPort.Way.SSH), usual.login(), place, Optional.empty());
+            asked.orElse(TrialPort.Way.SSH), usual.login(), place, Optional.empty())
+        .asking(usual.who());
   }
 }

@@ -117,11 +117,17 @@ public final class Skerrymoor implements AutoCloseable {
     }
   }
 
-  /** Has everything read once, so that the first look at the findings shows something. */
+  /**
+   * Has everything read once, so that the first look at the findings shows something. The service
+   * may have swept by itself before there was anything to read.
+   */
   public void sweepOnce(Api api) throws IOException {
-    if (api.get("/sweeps").path("items").isEmpty()) {
-      api.post("/sweeps", Map.of());
+    for (JsonNode sweep : api.get("/sweeps").path("items")) {
+      if (sweep.path("read").asInt() + sweep.path("due").asInt() > 0) {
+        return;
+      }
     }
+    api.post("/sweeps", Map.of());
   }
 
   /** Isla Renwick signs in to Tolvin herself, and has an account of her own on the app server. */
