@@ -32,7 +32,7 @@ public final class LocalHosting {
   /**
    * Sets it up in an account's home.
    *
-   * @param keeper the key of whoever may change the administration repository, a line
+   * @param keeper the key of the user who may change the administration repository, a line
    * @throws IOException if it could not be set up
    */
   public static LocalHosting in(LocalSshServer server, String login, String keeper)
