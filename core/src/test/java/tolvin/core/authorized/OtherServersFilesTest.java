@@ -61,14 +61,23 @@ class OtherServersFilesTest {
     assertThat(before.toBytes()).isEqualTo(file);
     AuthorizedKeys after = before.with(LINE);
     assertThat(Arrays.copyOf(after.toBytes(), file.length)).isEqualTo(file);
-    boolean isIn =
-        after.linesOf(KEY.fingerprint()).stream()
-            .anyMatch(line -> line.admission().kind() == Kind.LETS_IN);
-    assertThat(after.whyNot(LINE).isEmpty()).isEqualTo(isIn);
+    List<Kind> read =
+        after.linesOf(KEY.fingerprint()).stream().map(line -> line.admission().kind()).toList();
+    boolean isIn = read.contains(Kind.LETS_IN);
+    boolean mayBeIn = read.stream().anyMatch(kind -> kind != Kind.IGNORED); // nobody can be sure
+    assertThat(after.whyNot(LINE).isEmpty()).isEqualTo(mayBeIn);
     if (isIn && after.lines().size() == before.lines().size() + 1) { // else it is not written
       String left = new String(after.without(LINE).toBytes(), StandardCharsets.ISO_8859_1);
       assertThat(left.strip()).isEqualTo(new String(file, StandardCharsets.ISO_8859_1).strip());
     }
+  }
+
+  /** A header that goes on into the next block: what becomes of that one is in doubt. */
+  @Test
+  void whatFollowsAHeaderThatGoesOnIsInDoubt() {
+    String begun = ExchangeFile.BEGIN + "\n# x\r\u00e9\0Comment: a\\\n";
+    whatIsAddedIsThereOrSaidNotToBeAndNothingElseChanges(
+        begun.getBytes(StandardCharsets.ISO_8859_1), true);
   }
 
   @Property(tries = 500)

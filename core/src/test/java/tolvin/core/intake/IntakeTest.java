@@ -529,7 +529,7 @@ class IntakeTest {
       byte[] twice = ("ssh-rsa AAAA" + piece.repeat(2 * size / piece.length())).getBytes();
       cpu(twice); // compiled by then
       double growth = Double.MAX_VALUE;
-      for (int i = 0; i < 5 && growth > 3; i++) {
+      for (int i = 0; i < 40 && growth > 3; i++) { // others may be at work beside
         growth = Math.min(growth, (double) cpu(twice) / Math.max(cpu(once), 20_000_000));
       }
       assertThat(growth).as(unit + separator).isLessThan(3);

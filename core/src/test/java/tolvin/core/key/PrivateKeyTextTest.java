@@ -157,7 +157,7 @@ class PrivateKeyTextTest {
     byte[] twice = unit.repeat(800_000 / unit.length()).getBytes(StandardCharsets.ISO_8859_1);
     cpu(twice); // compiled by then
     double growth = Double.MAX_VALUE;
-    for (int i = 0; i < 5 && growth > 3; i++) {
+    for (int i = 0; i < 40 && growth > 3; i++) { // others may be at work beside
       growth = Math.min(growth, (double) cpu(twice) / Math.max(cpu(once), 1_000_000));
     }
     assertThat(growth).isLessThan(3);
