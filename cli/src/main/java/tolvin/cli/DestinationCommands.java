@@ -484,7 +484,7 @@ final class DestinationCommands {
     }
   }
 
-  /** Tests a destination with a throw-away key. */
+  /** Writes the script for servers without SFTP. */
   @Command(
       name = "script",
       mixinStandardHelpOptions = true,
@@ -502,6 +502,7 @@ final class DestinationCommands {
     }
   }
 
+  /** Tests a destination with a throw-away key. */
   @Command(
       name = "test",
       mixinStandardHelpOptions = true,

@@ -5,6 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
+import java.util.Iterator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -23,6 +24,9 @@ import tolvin.core.port.PortException.Kind;
 final class CommandFiles extends RemoteFiles {
   private static final int MOST_LIST = 1024 * 1024;
   private static final int FIELDS = 4;
+
+  /** What the script says of a path that the login may not look at. */
+  private static final String UNKNOWN = "unknown";
 
   /** The permission bits of a mode; the script sets no others. */
   private static final int PERMISSIONS = 0777;
@@ -43,7 +47,16 @@ final class CommandFiles extends RemoteFiles {
   Map<String, Optional<Attributes>> look(Collection<String> paths)
       throws PortException, IOException {
     FilesRequests.Answer answer = asked(MOST_LIST, "look", whole(paths).toArray(String[]::new));
-    return seen(List.copyOf(paths), text(answer).lines().toList());
+    Iterator<String> lines = text(answer).lines().iterator();
+    Map<String, Optional<Attributes>> there = new LinkedHashMap<>();
+    for (String path : paths) {
+      String line = lines.hasNext() ? lines.next() : "";
+      if (line.equals(UNKNOWN)) {
+        throw forbidden("look at", path, null);
+      }
+      there.put(path, seen(line));
+    }
+    return there;
   }
 
   /** The script takes paths from the root only. */
@@ -55,19 +68,9 @@ final class CommandFiles extends RemoteFiles {
     return whole;
   }
 
-  /** What a line each says of some paths. */
-  private Map<String, Optional<Attributes>> seen(List<String> paths, List<String> lines)
-      throws PortException {
-    Map<String, Optional<Attributes>> there = new LinkedHashMap<>();
-    for (int i = 0; i < paths.size(); i++) {
-      String line = i < lines.size() ? lines.get(i) : "";
-      if (line.equals("unknown")) {
-        throw forbidden("look at", paths.get(i), null);
-      }
-      there.put(
-          paths.get(i), line.equals("none") ? Optional.empty() : Optional.of(attributes(line)));
-    }
-    return there;
+  /** What a line says of a path that could be looked at. */
+  private Optional<Attributes> seen(String line) throws PortException {
+    return line.equals("none") ? Optional.empty() : Optional.of(attributes(line));
   }
 
   @Override
@@ -82,17 +85,14 @@ final class CommandFiles extends RemoteFiles {
     }
     byte[] all = answer.content();
     int at = 0;
-    List<String> lines = new ArrayList<>();
-    while (lines.size() < paths.size()) {
-      int end = lineEnd(all, at);
-      lines.add(new String(all, at, end - at, StandardCharsets.ISO_8859_1));
-      at = Math.min(all.length, end + 1);
-    }
     Map<String, Optional<Attributes>> there = new LinkedHashMap<>();
-    for (int i = 0; i < paths.size(); i++) {
-      if (!lines.get(i).equals("unknown")) {
-        there.putAll(seen(List.of(paths.get(i)), List.of(lines.get(i))));
+    for (String path : paths) {
+      int end = lineEnd(all, at);
+      String line = new String(all, at, end - at, StandardCharsets.ISO_8859_1);
+      if (!line.equals(UNKNOWN)) {
+        there.put(path, seen(line));
       }
+      at = Math.min(all.length, end + 1);
     }
     int end = lineEnd(all, at);
     boolean small =
@@ -250,7 +250,7 @@ final class CommandFiles extends RemoteFiles {
     };
   }
 
-  private long number(String text) throws PortException {
+  private static long number(String text) {
     try {
       return Long.parseLong(text.strip());
     } catch (NumberFormatException notOne) {

@@ -10,7 +10,6 @@ import java.time.Duration;
 import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.apache.sshd.client.channel.ChannelExec;
@@ -19,6 +18,7 @@ import org.apache.sshd.client.session.ClientSession;
 import tolvin.core.key.PlainText;
 import tolvin.core.server.FilesScript;
 import tolvin.core.server.FilesWay;
+import tolvin.core.word.Words;
 
 /**
  * Requests to the script of {@link FilesScript} on one connection: as a command that the server
@@ -183,11 +183,7 @@ final class FilesRequests {
         new String(said, at + begin.length, end - at - begin.length, StandardCharsets.UTF_8)
             .split(" ", 2);
     String reason = line.length > 1 ? PlainText.shown(line[1]) : "";
-    Outcome outcome =
-        Arrays.stream(Outcome.values())
-            .filter(o -> o.name().toLowerCase(Locale.ROOT).equals(line[0]))
-            .findFirst()
-            .orElse(Outcome.FAILED);
+    Outcome outcome = Words.read(Outcome.class, line[0]).orElse(Outcome.FAILED);
     if (outcome != Outcome.OK) {
       return new Answer(outcome, reason, new byte[0]);
     }

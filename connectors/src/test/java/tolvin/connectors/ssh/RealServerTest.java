@@ -395,15 +395,15 @@ class RealServerTest {
     return server(sshd);
   }
 
-  private static Server server(LocalSshServer of) {
+  static Server server(LocalSshServer of) {
     return new Server("sftp.skerrymoor.example", "127.0.0.1", of.port(), List.of(of.hostKey()));
   }
 
-  private static SecretPair pair() {
+  static SecretPair pair() {
     return KeyPairMaker.ed25519(RANDOM);
   }
 
-  private static void refused(Kind kind, String words, ThrowingCallable call) {
+  static void refused(Kind kind, String words, ThrowingCallable call) {
     assertThatThrownBy(call)
         .isInstanceOfSatisfying(
             PortException.class,

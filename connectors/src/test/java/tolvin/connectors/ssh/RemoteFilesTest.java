@@ -2,11 +2,14 @@ package tolvin.connectors.ssh;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static tolvin.connectors.ssh.RealServerTest.entry;
+import static tolvin.connectors.ssh.RealServerTest.pair;
+import static tolvin.connectors.ssh.RealServerTest.refused;
+import static tolvin.connectors.ssh.RealServerTest.server;
 
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -18,7 +21,6 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
 import org.apache.sshd.client.channel.ClientChannelEvent;
 import org.apache.sshd.client.session.ClientSession;
-import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
@@ -29,23 +31,17 @@ import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
-import tolvin.core.estate.Access;
-import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.OneLine;
-import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort;
-import tolvin.core.port.Server;
 import tolvin.core.port.UsePort;
 import tolvin.core.server.FilesScript;
 import tolvin.core.server.FilesWay;
@@ -216,7 +212,7 @@ class RemoteFilesTest {
     void account() throws IOException {
       account = "fuel" + ++number;
       sshd.account(account).authorize(account, own(sshd));
-      login = new Login(of(sshd), account, management);
+      login = new Login(server(sshd), account, management);
       file = sshd.authorizedKeys(account);
     }
 
@@ -230,7 +226,7 @@ class RemoteFilesTest {
     void aKeyIsPlacedSignsInAndIsWithdrawn() throws Exception {
       SecretPair pair = pair();
       String line = pair.key().line("timetable tolvin:aaaabbbbccccdddd");
-      assertThat(trials.signIn(new Login(of(sshd), account, pair)))
+      assertThat(trials.signIn(new Login(server(sshd), account, pair)))
           .satisfies(t -> assertThat(t.accepted()).isFalse())
           .satisfies(t -> assertThat(t.answer()).contains("permission denied"));
 
@@ -239,12 +235,12 @@ class RemoteFilesTest {
       assertThat(accounts.place(keys(), entry(line), Lease.UNLIMITED))
           .as("twice is once")
           .isEqualTo(placed);
-      assertThat(trials.signIn(new Login(of(sshd), account, pair)).accepted()).isTrue();
+      assertThat(trials.signIn(new Login(server(sshd), account, pair)).accepted()).isTrue();
 
       assertThat(accounts.withdraw(keys(), entry(line + " "), Lease.UNLIMITED)).isEqualTo(placed);
       assertThat(accounts.withdraw(keys(), entry(line), Lease.UNLIMITED)).hasSize(1);
       assertThat(accounts.withdraw(keys(), entry(line), Lease.UNLIMITED)).hasSize(1);
-      assertThat(trials.signIn(new Login(of(sshd), account, pair)).accepted()).isFalse();
+      assertThat(trials.signIn(new Login(server(sshd), account, pair)).accepted()).isFalse();
     }
 
     @ParameterizedTest
@@ -378,7 +374,7 @@ class RemoteFilesTest {
         Files.writeString(
             target, ("#" + "x".repeat(99) + "\n").repeat(300), StandardOpenOption.APPEND);
         byte[] before = Files.readAllBytes(target);
-        Login there = new Login(of(full), account, management);
+        Login there = new Login(server(full), account, management);
         refused(
             Kind.NO_SPACE,
             "disk or quota",
@@ -447,7 +443,7 @@ class RemoteFilesTest {
       }
       assertThat(Files.readAllBytes(file)).isEqualTo(secret);
       assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(file)))
-          .as("whoever could read the old one can read the new one")
+          .as("who could read the old one can read the new one")
           .isEqualTo("rw-r-----");
       assertThat(Files.readString(Path.of(file + ".pub"))).isEqualTo(fresh.key().line() + "\n");
 
@@ -510,37 +506,6 @@ class RemoteFilesTest {
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
-  }
-
-  private static AccountPort.Entry entry(String line) {
-    return new AccountPort.Entry(
-        line,
-        AuthorizedKeys.of(line.getBytes(StandardCharsets.UTF_8)).lines().get(0).key().orElseThrow(),
-        "",
-        Purpose.SIGN_IN,
-        Access.WRITE,
-        List.of(),
-        Optional.empty(),
-        Optional.empty());
-  }
-
-  private static SecretPair pair() {
-    return KeyPairMaker.ed25519(RANDOM);
-  }
-
-  private static void refused(Kind kind, String words, ThrowingCallable call) {
-    assertThatThrownBy(call)
-        .isInstanceOfSatisfying(
-            PortException.class,
-            e -> {
-              assertThat(e.kind()).as(e.getMessage()).isEqualTo(kind);
-              assertThat(e.whole()).contains(words);
-            });
-  }
-
-  private static Server of(LocalSshServer server) {
-    return new Server(
-        "sftp.skerrymoor.example", "127.0.0.1", server.port(), List.of(server.hostKey()));
   }
 
   /** Keys made by the OpenSSH on the machine. */

@@ -62,7 +62,7 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
         List.of(
             others.isEmpty()
                 ? "The server's answer names the account."
-                : "On record it stands on " + String.join(", ", others) + "."));
+                : "On record it is placed on " + String.join(", ", others) + "."));
   }
 
   /** Explains a signed assertion that was refused, often with a sentence that says nothing. */

@@ -1,7 +1,6 @@
 package tolvin.standins.local;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -91,8 +90,7 @@ public final class LocalHosting {
   }
 
   private String run(String user, List<String> command) throws IOException {
-    ProcessBuilder builder =
-        new ProcessBuilder(Unprivileged.command(command)).redirectErrorStream(true);
+    ProcessBuilder builder = new ProcessBuilder(Unprivileged.command(command));
     builder.environment().put("HOME", server.home(login).toString());
     builder.environment().put("USER", login);
     builder.environment().put("GL_USER", user); // what its hooks want to know of a push from here
@@ -100,16 +98,6 @@ public final class LocalHosting {
     builder.environment().put("GL_BINDIR", "/usr/share/gitolite3");
     builder.environment().put("GL_REPO", PATH);
     builder.environment().put("GIT_CONFIG_NOSYSTEM", "1");
-    Process process = builder.start();
-    String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
-    try {
-      if (process.waitFor() != 0) {
-        throw new IOException(String.join(" ", command) + ": " + said);
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new IOException("interrupted", e);
-    }
-    return said;
+    return Processes.said(builder);
   }
 }

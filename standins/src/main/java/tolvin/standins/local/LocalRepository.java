@@ -110,20 +110,9 @@ public final class LocalRepository {
     whole.addAll(
         List.of("-c", "user.name=Perpetua Quill", "-c", "user.email=perpetua@skerrymoor.example"));
     whole.addAll(List.of(command));
-    ProcessBuilder builder =
-        new ProcessBuilder(Unprivileged.command(whole)).redirectErrorStream(true);
+    ProcessBuilder builder = new ProcessBuilder(Unprivileged.command(whole));
     builder.environment().put("GIT_CONFIG_NOSYSTEM", "1");
     builder.environment().put("GIT_CONFIG_GLOBAL", "/dev/null");
-    Process process = builder.start();
-    String said = new String(process.getInputStream().readAllBytes());
-    try {
-      if (process.waitFor() != 0) {
-        throw new IOException(String.join(" ", command) + ": " + said);
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new IOException("interrupted", e);
-    }
-    return said;
+    return Processes.said(builder);
   }
 }

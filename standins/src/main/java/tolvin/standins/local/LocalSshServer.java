@@ -161,16 +161,6 @@ public final class LocalSshServer extends LocalKeysServer {
    * @throws IOException if it fails, with that
    */
   public static String said(List<String> command) throws IOException {
-    Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
-    String output = new String(process.getInputStream().readAllBytes());
-    try {
-      if (process.waitFor() != 0) {
-        throw new IOException(String.join(" ", command) + ": " + output);
-      }
-      return output;
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new IOException("interrupted", e);
-    }
+    return Processes.said(new ProcessBuilder(command));
   }
 }

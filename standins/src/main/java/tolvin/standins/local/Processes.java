@@ -1,6 +1,7 @@
 package tolvin.standins.local;
 
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
@@ -51,6 +52,25 @@ public final class Processes {
       }
       throw new IOException(
           "The " + what + " in " + logs[0].getParent() + " did not start.\n" + said);
+    }
+  }
+
+  /**
+   * What a command says until its end, errors among it.
+   *
+   * @throws IOException if it fails, with that
+   */
+  static String said(ProcessBuilder command) throws IOException {
+    Process process = command.redirectErrorStream(true).start();
+    String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+    try {
+      if (process.waitFor() != 0) {
+        throw new IOException(String.join(" ", command.command()) + ": " + said);
+      }
+      return said;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IOException("interrupted", e);
     }
   }
 
