@@ -131,13 +131,18 @@ public final class Fuzz {
       try {
         seeds.add(tolvin.core.form.DerKeys.writeSpki(key));
       } catch (RefusedException cannot) {
-        continue;
+        continue; // DER has no word for it either
       }
     }
     String line = keys.get(0).line("me");
     seeds.add(("restrict,from=\"10.0.0.0/8\",command=\"a \\\"b\\\"\" " + line + "\n").getBytes());
     seeds.add(("> " + line.replaceAll("(.{40})", "$1\n> ") + "\n").getBytes());
     seeds.add((line + "\n" + keys.get(1).line("you") + "\n# end\n").getBytes());
+    // what is asked about: bare bytes, a name before a key, a second key behind it
+    byte[] point = ((KeyNumbers.Edwards25519) keys.get(0).numbers()).point();
+    seeds.add(Base64.getEncoder().encode(point));
+    seeds.add(("crane4 " + line + "\n").getBytes());
+    seeds.add((line + ' ' + keys.get(1).line("you") + "\n").getBytes());
     return seeds;
   }
 

@@ -68,8 +68,8 @@ public class RequestLimits {
 
   /** Counts a request in, and out when it was answered or given up. */
   private void count(RoutingContext context) {
-    HeadersDeadline.complete(context.request());
-    context.addEndHandler(ended -> HeadersDeadline.answered(context.request()));
+    ConnectionDeadlines.complete(context.request());
+    context.addEndHandler(ended -> ConnectionDeadlines.answered(context.request()));
     if (context.normalizedPath().startsWith(HEALTH)) {
       context.next(); // a supervisor that restarts what is not well must hear that it is
       return;
