@@ -23,6 +23,7 @@ import java.util.stream.Collectors;
 import tolvin.connectors.shared.Egress;
 import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
@@ -105,6 +106,16 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
           .forEach(ignored::add);
     }
     return Seen.entries(now, found.registered(), ignored);
+  }
+
+  /**
+   * An account's values as lines, the way a server gets them that takes its keys from here.
+   *
+   * @throws PortException if they could not be read
+   */
+  KeysFile keysFile(InDirectory at) throws PortException {
+    Found found = connections.use(at.directory(), connection -> find(connection, at));
+    return KeysFile.lines("the entry " + found.name(), found.keys().toBytes());
   }
 
   @Override
@@ -266,12 +277,14 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
       result = connection.search(search);
     } catch (LDAPSearchException e) {
       if (e.getResultCode().equals(ResultCode.SIZE_LIMIT_EXCEEDED)) {
-        throw notOne(at, " has several entries");
+        throw notOne(at, Kind.NOT_ALLOWED, " has several entries");
       }
       throw e;
     }
     if (result.getEntryCount() != 1) {
-      throw notOne(at, result.getEntryCount() == 0 ? " has no entry" : " has several entries");
+      throw result.getEntryCount() == 0
+          ? notOne(at, Kind.NO_ACCOUNT, " has no entry")
+          : notOne(at, Kind.NOT_ALLOWED, " has several entries");
     }
     SearchResultEntry entry = result.getSearchEntries().get(0);
     byte[][] values =
@@ -286,9 +299,9 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
             || entry.hasAttributeValue(CLASS, directory.objectClass()));
   }
 
-  private static PortException notOne(InDirectory at, String instead) {
+  private static PortException notOne(InDirectory at, Kind kind, String instead) {
     return new PortException(
-        Kind.NOT_ALLOWED,
+        kind,
         at.directory().name()
             + instead
             + " for "

@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
 import tolvin.connectors.directory.DirectoryServer.Security;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.estate.Family;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Attached;
@@ -122,6 +123,11 @@ public final class DirectoryFamily implements DestinationFamily {
   @Override
   public AccountPort accounts() {
     return accounts;
+  }
+
+  @Override
+  public Optional<KeysFile> keysFile(Place where) throws PortException {
+    return Optional.of(accounts.keysFile((InDirectory) where));
   }
 
   @Override

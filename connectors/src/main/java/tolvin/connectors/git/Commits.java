@@ -6,6 +6,7 @@ import java.time.ZoneOffset;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.Predicate;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.eclipse.jgit.dircache.DirCache;
@@ -48,9 +49,15 @@ final class Commits {
     this.clock = clock;
   }
 
-  /** The contents of an account's files in a commit, by their names. */
+  /** What is done about something that is no plain file. */
+  @FunctionalInterface
+  interface NoFile {
+    void at(String path) throws PortException;
+  }
+
+  /** The contents of some files in a commit, by their names. */
   static Map<String, byte[]> files(
-      Repository copy, ObjectId commit, KeyFiles names, InRepository at)
+      Repository copy, ObjectId commit, Predicate<String> names, NoFile noFile)
       throws PortException, IOException {
     Map<String, byte[]> files = new TreeMap<>();
     try (RevWalk commits = new RevWalk(copy);
@@ -58,15 +65,13 @@ final class Commits {
       walk.addTree(commits.parseCommit(commit).getTree());
       walk.setRecursive(true);
       while (walk.next()) {
-        if (!names.has(walk.getPathString())) {
+        if (!names.test(walk.getPathString())) {
           continue;
         }
         if (walk.getFileMode(0) != FileMode.REGULAR_FILE
             && walk.getFileMode(0) != FileMode.EXECUTABLE_FILE) {
-          throw new PortException(
-              Kind.NOT_ALLOWED,
-              walk.getPathString() + " in " + at.repository().name() + " is not a plain file.",
-              "Put the keys into a plain file there, or correct the pattern of names.");
+          noFile.at(walk.getPathString());
+          continue;
         }
         files.put(
             walk.getPathString(),

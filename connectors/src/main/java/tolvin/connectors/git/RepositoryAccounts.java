@@ -36,6 +36,7 @@ import tolvin.connectors.shared.TimedLock;
 import tolvin.connectors.ssh.LostBeforeEffect;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.authorized.AuthorizedKeys;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.estate.Registered;
 import tolvin.core.key.PlainText;
 import tolvin.core.port.AccountPort;
@@ -43,6 +44,7 @@ import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.server.ServerAbility;
 import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
 
@@ -144,6 +146,32 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
               files.values().stream()
                   .flatMap(content -> IgnoredLines.of(AuthorizedKeys.of(content)).stream())
                   .toList());
+        });
+  }
+
+  /**
+   * An account's files as lines, and those of other names that could have been meant for it.
+   *
+   * @throws PortException if they could not be read
+   */
+  KeysFile keysFile(InRepository at) throws PortException {
+    return on(
+        at.repository(),
+        (copy, session) -> {
+          fetch(copy, session, at.repository());
+          Map<String, byte[]> files = files(copy, at);
+          Map<String, byte[]> meant = meant(copy, at);
+          meant.keySet().removeAll(files.keySet());
+          return new KeysFile(
+              files.isEmpty()
+                  ? at.repository().files().replace(KeyRepository.LOGIN, at.login())
+                  : String.join(", ", files.keySet()),
+              ServerAbility.OPENSSH,
+              files.isEmpty()
+                  ? Optional.empty()
+                  : Optional.of(whole(files).getBytes(StandardCharsets.ISO_8859_1)),
+              List.of(),
+              meant);
         });
   }
 
@@ -546,7 +574,28 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
       throws PortException, IOException {
     KeyFiles names = KeyFiles.of(at.repository(), at.login());
     ObjectId tip = copy.resolve(REMOTE + at.repository().branch());
-    return tip == null ? new TreeMap<>() : Commits.files(copy, tip, names, at);
+    return tip == null
+        ? new TreeMap<>()
+        : Commits.files(
+            copy,
+            tip,
+            names::has,
+            path -> {
+              throw new PortException(
+                  Kind.NOT_ALLOWED,
+                  path + " in " + at.repository().name() + " is not a plain file.",
+                  "Put the keys into a plain file there, or correct the pattern of names.");
+            });
+  }
+
+  /** Files whose names begin with the account's login, wherever they are. */
+  private static Map<String, byte[]> meant(Repository copy, InRepository at)
+      throws PortException, IOException {
+    Pattern name = Pattern.compile("(?:.*/)?" + Pattern.quote(at.login()) + "[^A-Za-z0-9/][^/]*");
+    ObjectId tip = copy.resolve(REMOTE + at.repository().branch());
+    return tip == null
+        ? new TreeMap<>()
+        : Commits.files(copy, tip, path -> name.matcher(path).matches(), path -> {});
   }
 
   private static List<Registered> registered(Map<String, byte[]> files) {

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.estate.Family;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Attached;
@@ -154,6 +155,11 @@ public final class RepositoryFamily implements DestinationFamily {
   @Override
   public AccountPort accounts() {
     return accounts;
+  }
+
+  @Override
+  public Optional<KeysFile> keysFile(Place where) throws PortException {
+    return Optional.of(accounts.keysFile((InRepository) where));
   }
 
   @Override

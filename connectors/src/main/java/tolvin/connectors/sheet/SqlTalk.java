@@ -124,7 +124,7 @@ final class SqlTalk implements AutoCloseable {
           ArrayNode found = rows(rows);
           if (statement.rows().isPresent() && found.size() != statement.rows().getAsInt()) {
             throw new PortException(
-                Kind.NOT_ALLOWED,
+                found.isEmpty() ? Kind.NO_ACCOUNT : Kind.NOT_ALLOWED,
                 name
                     + ": “"
                     + tried

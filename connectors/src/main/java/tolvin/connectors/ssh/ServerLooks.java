@@ -59,7 +59,9 @@ public final class ServerLooks implements LookPort {
         files ->
             new ServerSide(
                 log(files, where, user, logFrom, clientPort),
-                keysFile(files, where.keysPath(), where.said())));
+                where.keysPath().isEmpty()
+                    ? Optional.empty()
+                    : keysFile(files, where.keysPath().get(), where.said())));
   }
 
   @Override

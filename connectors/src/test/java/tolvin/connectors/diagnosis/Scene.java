@@ -121,7 +121,7 @@ final class Scene {
     LookPort.Where where =
         new LookPort.Where(
             stage.keeper(),
-            stage.sshd.home(login).resolve(".ssh/authorized_keys").toString(),
+            Optional.of(stage.sshd.home(login).resolve(".ssh/authorized_keys").toString()),
             SaidOfServer.NOTHING,
             Optional.of(stage.sshd.log().toString()));
     long from = stage.looks.logEnd(where);
@@ -142,7 +142,9 @@ final class Scene {
             tried.outcome(),
             withClient ? Optional.of(tried.seen()) : Optional.empty(),
             server,
-            new Books(placedAt, propagation, SignInMode.KEY, otherAccounts, Map.of()),
+            Optional.empty(),
+            new Books(
+                placedAt, Optional.empty(), propagation, SignInMode.KEY, otherAccounts, Map.of()),
             Instant.now()));
   }
 

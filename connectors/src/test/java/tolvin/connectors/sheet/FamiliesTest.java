@@ -29,6 +29,7 @@ import tolvin.connectors.http.AssertionTrials;
 import tolvin.connectors.shared.Egress;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
+import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.AssertionCircumstances;
 import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.diagnosis.Circumstances;
@@ -48,6 +49,7 @@ import tolvin.core.port.HealthPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
+import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort.Holding;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.port.TrialPort.Trial;
@@ -474,27 +476,29 @@ class FamiliesTest {
     assertThat(refused.accepted()).isFalse();
     assertThat(refused.answer()).contains("Invalid token.");
     Optional<List<Registered>> registered = Optional.empty();
-    String unreadable = "";
+    Optional<AccountSide.Unread> unread = Optional.empty();
     try {
       registered = Optional.of(accounts.read(account));
     } catch (PortException e) {
-      unreadable = e.getMessage();
+      unread = Optional.of(new AccountSide.Unread(e.kind() == Kind.NO_ACCOUNT, e.getMessage()));
     }
     Diagnosis diagnosis =
         Diagnosis.of(
             new AssertionCircumstances(
-                account.name(),
+                new AccountSide(
+                    account.name(),
+                    registered,
+                    unread,
+                    new SheetStates(steps).read(account),
+                    Optional.of(
+                        account.connection().sheet().accounts().get(account.kind()).ability())),
                 pair.key(),
                 attempt.assertion().orElseThrow(),
                 refused.answer(),
                 "Invalid token.",
                 refused.clockAhead(),
-                registered,
-                unreadable,
-                new SheetStates(steps).read(account),
-                account.connection().sheet().accounts().get(account.kind()).ability(),
                 new Circumstances.Books(
-                    placedAt, Duration.ZERO, SignInMode.KEY, List.of(), Map.of()),
+                    placedAt, Optional.empty(), Duration.ZERO, SignInMode.KEY, List.of(), Map.of()),
                 clock.instant()));
     assertThat(diagnosis.causes().get(0).kind()).as(diagnosis.toString()).isEqualTo(kind);
     assertThat(diagnosis.unknowns()).anyMatch(u -> u.contains("says nothing"));

@@ -1,13 +1,9 @@
 package tolvin.core.diagnosis;
 
 import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import tolvin.core.diagnosis.Cause.Certainty;
-import tolvin.core.estate.Registered;
-import tolvin.core.word.Words;
 
 /** What the account, the books and the clocks show of the causes of a refused assertion. */
 final class AssertionCauses {
@@ -24,118 +20,18 @@ final class AssertionCauses {
   }
 
   List<Cause> find() {
-    account();
-    about.registered().ifPresent(this::registered);
-    key();
+    AccountCauses account = new AccountCauses(about.books(), about.now());
+    account.ofAccount(about.account());
+    about
+        .account()
+        .registered()
+        .ifPresent(there -> account.ofKey(about.account(), there, about.key()));
+    causes.addAll(account.all());
     clock();
     if (causes.stream().noneMatch(c -> c.certainty() != Certainty.POSSIBLE)) {
       names();
     }
     return causes;
-  }
-
-  private void account() {
-    if (about.registered().isEmpty() && about.unreadable().contains("rows instead of")) {
-      add(
-          CauseKind.LOGIN_UNKNOWN,
-          Certainty.CERTAIN,
-          "The system has no account of that name.",
-          about.unreadable());
-    }
-    if ("false".equals(about.state().get("enabled"))) {
-      add(
-          CauseKind.ACCOUNT_DISABLED,
-          Certainty.CERTAIN,
-          "The account is disabled.",
-          "The system says: enabled = false.");
-    }
-    String mode = about.state().getOrDefault("sign-in-mode", Words.of(about.books().signInMode()));
-    String evidence =
-        about.state().containsKey("sign-in-mode")
-            ? "The system says: sign-in mode = " + mode + "."
-            : "On record: sign-in mode = " + mode + ".";
-    if (mode.equals("password")) {
-      add(
-          CauseKind.PASSWORD_IN_FORCE,
-          Certainty.CERTAIN,
-          "For this account the password is in force; its keys, though they may be set, are not.",
-          evidence);
-    } else if (mode.equals("both")) {
-      add(
-          CauseKind.PASSWORD_TOO,
-          Certainty.LIKELY,
-          "The account wants its password besides the key.",
-          evidence);
-    }
-  }
-
-  private void registered(List<Registered> there) {
-    Optional<Registered> ours =
-        there.stream().filter(r -> r.key().equals(about.key().fingerprint())).findFirst();
-    if (ours.isPresent()) {
-      Optional<Instant> ends = ours.get().expires().filter(e -> !about.now().isBefore(e));
-      ends.ifPresent(
-          end ->
-              add(
-                  CauseKind.EXPIRED,
-                  Certainty.CERTAIN,
-                  "The key has ended there.",
-                  "Its end was " + end + "."));
-      about
-          .books()
-          .placedAt()
-          .filter(at -> about.now().isBefore(at.plus(about.books().propagation())))
-          .ifPresent(
-              at ->
-                  add(
-                      CauseKind.NOT_YET_EVERYWHERE,
-                      Certainty.LIKELY,
-                      "The key was placed a moment ago and is not yet everywhere.",
-                      "Placed at " + at + "."));
-      return;
-    }
-    String found =
-        there.isEmpty()
-            ? "No key is registered on " + about.account() + "."
-            : "Registered there: "
-                + String.join(", ", there.stream().map(r -> r.key().value()).toList())
-                + ".";
-    if (about.books().placedAt().isPresent()) {
-      add(
-          CauseKind.REPLACED,
-          Certainty.CERTAIN,
-          "Tolvin placed the key, but it is not there any more.",
-          found);
-    } else if (!about.books().otherAccounts().isEmpty()) {
-      add(
-          CauseKind.WRONG_ACCOUNT,
-          Certainty.CERTAIN,
-          "The key stands on another account: "
-              + String.join(", ", about.books().otherAccounts())
-              + ".",
-          found);
-    } else {
-      add(
-          CauseKind.NOT_REGISTERED,
-          Certainty.CERTAIN,
-          "The key is not registered on the account.",
-          found);
-    }
-  }
-
-  private void key() {
-    about
-        .ability()
-        .refuses(about.key())
-        .ifPresent(
-            why ->
-                add(
-                    about.ability().types().contains(about.key().type())
-                        ? CauseKind.KEY_TOO_SHORT
-                        : CauseKind.ALGORITHM_NOT_ALLOWED,
-                    Certainty.LIKELY,
-                    "The system does not take such a key.",
-                    why));
   }
 
   private void clock() {
@@ -183,9 +79,7 @@ final class AssertionCauses {
               + about.unhelpful()
               + "”, says nothing: it is the same for every failure.");
     }
-    if (about.registered().isEmpty() && !about.unreadable().contains("rows instead of")) {
-      unknowns.add("What is registered there could not be read: " + about.unreadable());
-    }
+    unknowns.addAll(about.account().unknowns());
     if (about.clockAhead().isEmpty()) {
       unknowns.add("The system does not tell its time.");
     }

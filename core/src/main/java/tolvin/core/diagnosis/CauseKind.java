@@ -92,6 +92,12 @@ public enum CauseKind {
   OTHER_KEYS_FILE(
       "Ask the server's administrator for AuthorizedKeysFile and AuthorizedKeysCommand, and correct"
           + " the path of the keys in the destination."),
+  OTHER_SOURCE(
+      "Ask the server's administrator where it takes its keys from and when it last did, and look"
+          + " whether the destination's “signs in at” names that server."),
+  REFUSED_THERE(
+      "Ask its administrator whether the account or the key is blocked there, and whether sign-ins"
+          + " from this address are allowed: tolvin trial text gives what to send."),
   EXPIRED("Place a key with a later end, or rotate this one."),
   WRONG_ADDRESS("Sign in from an address that the line names in from=, or correct the line."),
   KEY_OPTIONS("Look at the options before the key; one of them refuses this sign-in."),

@@ -19,6 +19,8 @@ import tolvin.core.server.ServerAbility;
  * @param outcome what the side that tried it saw
  * @param client what the holder's machine shows; empty if nobody looked there
  * @param server what the server shows; empty if Tolvin may not look there
+ * @param account what the system says that keeps the account's keys, where that is no file on the
+ *     server; empty where it is, and where only people can look
  * @param books what is on record
  * @param now the time of it, by the database's clock
  */
@@ -27,6 +29,7 @@ public record Circumstances(
     Outcome outcome,
     Optional<ClientSide> client,
     Optional<ServerSide> server,
+    Optional<AccountSide> account,
     Books books,
     Instant now) {
 
@@ -118,7 +121,8 @@ public record Circumstances(
    * What a server shows to Tolvin's own login there.
    *
    * @param log the log's lines about this sign-in; empty if there is no log to read
-   * @param keysFile the file that the account's keys are in; empty if it could not be looked at
+   * @param keysFile the file that the account's keys are in, or the lines of them that another
+   *     system keeps; empty if they could not be looked at
    */
   public record ServerSide(Optional<List<String>> log, Optional<KeysFile> keysFile) {}
 
@@ -136,7 +140,13 @@ public record Circumstances(
       ServerAbility server,
       Optional<byte[]> content,
       List<PathStep> steps,
-      Map<String, byte[]> neighbours) {}
+      Map<String, byte[]> neighbours) {
+
+    /** Lines for an OpenSSH server that are kept elsewhere than on it. */
+    public static KeysFile lines(String where, byte[] content) {
+      return new KeysFile(where, ServerAbility.OPENSSH, Optional.of(content), List.of(), Map.of());
+    }
+  }
 
   /**
    * A file or directory on the way.
@@ -157,6 +167,8 @@ public record Circumstances(
    * What is on record.
    *
    * @param placedAt when Tolvin placed the key on the account; empty if it did not
+   * @param handedOverAt since when somebody else has been asked to register the key, and has not
+   *     been seen to have done it; empty if nobody was asked
    * @param propagation how long the destination takes to copy a key everywhere
    * @param signInMode what the account asks for
    * @param otherAccounts other accounts that have the key
@@ -164,12 +176,14 @@ public record Circumstances(
    */
   public record Books(
       Optional<Instant> placedAt,
+      Optional<Instant> handedOverAt,
       Duration propagation,
       SignInMode signInMode,
       List<String> otherAccounts,
       Map<Fingerprint, String> names) {
     /** Nothing on record. */
     public static final Books NONE =
-        new Books(Optional.empty(), Duration.ZERO, SignInMode.KEY, List.of(), Map.of());
+        new Books(
+            Optional.empty(), Optional.empty(), Duration.ZERO, SignInMode.KEY, List.of(), Map.of());
   }
 }

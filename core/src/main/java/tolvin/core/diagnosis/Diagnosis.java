@@ -95,7 +95,8 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
               + about.wanted().login()
               + ".");
     }
-    if (!file) {
+    about.account().ifPresent(side -> unknowns.addAll(side.unknowns()));
+    if (!file && about.account().isEmpty()) {
       unknowns.add(
           "The account's keys, and the modes along the path to them, could not be looked at. Ask the"
               + " server's administrator for them.");

@@ -1,6 +1,5 @@
 package tolvin.core.diagnosis;
 
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -10,6 +9,7 @@ import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.diagnosis.Circumstances.PathStep;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.diagnosis.Circumstances.Wanted;
+import tolvin.core.estate.Registered;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
@@ -91,8 +91,9 @@ final class ServerCauses {
     }
     sayings();
     modes();
+    about.account().ifPresent(side -> found.addAll(books().ofAccount(side).all()));
     wanted.key().ifPresent(this::keyCauses);
-    if (about.books().signInMode() == SignInMode.PASSWORD) {
+    if (about.account().isEmpty() && about.books().signInMode() == SignInMode.PASSWORD) {
       add(
           CauseKind.KEYS_OFF,
           Certainty.LIKELY,
@@ -157,83 +158,95 @@ final class ServerCauses {
       return;
     }
     Optional<String> refused = log.flatMap(l -> l.failed(print));
-    if (file.isEmpty()) {
+    Optional<List<Registered>> registered = about.account().flatMap(AccountSide::registered);
+    if (file.isPresent()) {
+      inFile(key, new KeysFileReading(file.get(), key), refused);
+    } else if (registered.isPresent()) {
+      inSystem(key, registered.get(), refused);
+    } else {
       blind(refused);
-      return;
     }
-    KeysFileReading reading = new KeysFileReading(file.get(), key);
+  }
+
+  /** The account's keys stand in lines that could be read. */
+  private void inFile(PublicKey key, KeysFileReading reading, Optional<String> refused) {
     List<Cause> causes = reading.causes(about.now());
     found.addAll(causes);
     if (!causes.isEmpty()) {
       return;
     }
     if (!reading.hasLine()) {
-      notThere(print);
+      found.addAll(
+          books()
+              .notThere(
+                  file.get().content().isEmpty()
+                      ? "There is no " + file.get().path() + "."
+                      : "No line of " + file.get().path() + " holds " + key.fingerprint() + ".")
+              .all());
     } else if (found.isEmpty()) {
-      thereButNotTaken(refused);
+      thereButNotTaken(
+          "The key's line stands whole in " + file.get().path() + ".",
+          refused,
+          about.account().isEmpty() ? CauseKind.OTHER_KEYS_FILE : CauseKind.OTHER_SOURCE);
     }
   }
 
-  private void notThere(Fingerprint print) {
-    String where = "No line of " + file.get().path() + " holds " + print + ".";
-    if (file.get().content().isEmpty()) {
-      where = "There is no " + file.get().path() + ".";
-    }
-    boolean copying = beingCopied(where);
-    if (about.books().placedAt().isPresent()) {
-      add(
-          CauseKind.REPLACED,
-          copying ? Certainty.POSSIBLE : Certainty.CERTAIN,
-          "Tolvin placed the key there at "
-              + about.books().placedAt().get()
-              + ", and somebody has taken it out since.",
-          where);
-    } else if (!about.books().otherAccounts().isEmpty()) {
-      certain(
-          CauseKind.WRONG_ACCOUNT,
-          "The key is registered on "
-              + String.join(", ", about.books().otherAccounts())
-              + ", not on this account.",
-          where);
-    } else {
-      certain(CauseKind.NOT_REGISTERED, "The key is not registered on the account.", where);
+  /** The account's keys are entries of a system that was asked for them. */
+  private void inSystem(PublicKey key, List<Registered> there, Optional<String> refused) {
+    List<Cause> causes = books().ofKey(about.account().get(), there, key).all();
+    found.addAll(causes);
+    if (found.isEmpty()) {
+      thereButNotTaken(
+          "The key is registered on " + about.account().get().name() + ".",
+          refused,
+          CauseKind.REFUSED_THERE);
     }
   }
 
-  private void thereButNotTaken(Optional<String> refused) {
-    String there = "The key's line stands whole in " + file.get().path() + ".";
-    boolean copying = beingCopied(there);
+  private AccountCauses books() {
+    return new AccountCauses(about.books(), about.now());
+  }
+
+  /**
+   * The key is where it should be, and was refused all the same.
+   *
+   * @param elsewhere what that means if nothing else explains it
+   */
+  private void thereButNotTaken(String there, Optional<String> refused, CauseKind elsewhere) {
+    Optional<Cause> copying = AccountCauses.beingCopied(about.books(), about.now(), there);
+    copying.ifPresent(found::add);
     Optional<String> options = log.flatMap(l -> l.says("Refused by key options"));
     if (options.isPresent()) {
-      add(
+      certain(
           CauseKind.KEY_OPTIONS,
-          Certainty.CERTAIN,
           "An option of the key's line refuses this sign-in.",
           said(options.get()));
-    } else if (refused.isPresent()) {
+    } else if (refused.isPresent() || isRefused()) {
       add(
-          CauseKind.OTHER_KEYS_FILE,
-          copying ? Certainty.POSSIBLE : Certainty.LIKELY,
-          "The server does not read the file that Tolvin keeps the account's keys in.",
-          there + " " + said(refused.get()));
+          elsewhere,
+          copying.isPresent() ? Certainty.POSSIBLE : Certainty.LIKELY,
+          switch (elsewhere) {
+            case OTHER_KEYS_FILE ->
+                "The server does not read the file that Tolvin keeps the account's keys in.";
+            case OTHER_SOURCE ->
+                "The server does not take this account's keys from there, or not this one.";
+            default -> "The key is registered there, and it is refused all the same.";
+          },
+          there + refused.map(line -> " " + said(line)).orElse(""));
     }
   }
 
-  /** Says so if the key was placed so lately that it need not be everywhere yet. */
-  private boolean beingCopied(String evidence) {
-    Duration takes = about.books().propagation();
-    boolean copying =
-        about.books().placedAt().filter(at -> about.now().isBefore(at.plus(takes))).isPresent();
-    if (copying) {
-      add(
-          CauseKind.NOT_YET_EVERYWHERE,
-          Certainty.LIKELY,
-          "The key was placed a moment ago, and this destination takes "
-              + takes.toSeconds()
-              + " s to copy it everywhere.",
-          evidence);
+  /** Whether the key itself was offered and refused, as far as the client tells. */
+  private boolean isRefused() {
+    if (about.client().isEmpty()) {
+      return about.outcome() == Outcome.REFUSED;
     }
-    return copying;
+    ClientLog client = ClientLog.read(about.client().get().lines());
+    return wanted
+        .key()
+        .map(PublicKey::fingerprint)
+        .filter(key -> client.offers(key) && !client.isAccepted(key))
+        .isPresent();
   }
 
   /** The server found the key and waited for a signature. */
@@ -255,17 +268,25 @@ final class ServerCauses {
         evidence);
   }
 
-  /** The account's file cannot be read: several causes are as likely. */
+  /** Only the server's administrator sees the account's keys: several causes are as likely. */
   private void blind(Optional<String> refused) {
-    if (!found.isEmpty() || about.client().isPresent() && refused.isEmpty()) {
+    if (!found.isEmpty() || refused.isEmpty() && !isRefused()) {
       return;
     }
     String evidence =
         refused.map(ServerCauses::said).orElse("The server only said that permission was denied.");
-    if (about.books().otherAccounts().isEmpty() || about.books().placedAt().isPresent()) {
+    Optional<Cause> copying = AccountCauses.beingCopied(about.books(), about.now(), evidence);
+    copying.ifPresent(found::add);
+    if (about.books().handedOverAt().isPresent()) {
       add(
           CauseKind.NOT_REGISTERED,
           Certainty.LIKELY,
+          "The other side was asked to register the key, and has not been seen to have done it.",
+          "Asked at " + about.books().handedOverAt().get() + ". " + evidence);
+    } else if (about.books().otherAccounts().isEmpty() || about.books().placedAt().isPresent()) {
+      add(
+          CauseKind.NOT_REGISTERED,
+          copying.isPresent() ? Certainty.POSSIBLE : Certainty.LIKELY,
           "The key is not registered on the account, or its line cannot be read there.",
           evidence);
     } else {

@@ -3,6 +3,7 @@ package tolvin.core.port;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.form.Form;
 import tolvin.core.pair.Signer;
 import tolvin.core.port.HealthPort.Health;
@@ -65,6 +66,18 @@ public interface DestinationFamily {
    */
   default Seen survey(Place where, Instant now) throws PortException {
     return Seen.entries(now, accounts().read(where));
+  }
+
+  /**
+   * The lines of an account's keys as they stand there, for finding out what became of one; for
+   * families that keep keys as lines of {@code authorized_keys} somewhere else than in a file on
+   * the server.
+   *
+   * @return empty in other families
+   * @throws PortException if they could not be read
+   */
+  default Optional<KeysFile> keysFile(Place where) throws PortException {
+    return Optional.empty();
   }
 
   /**

@@ -13,6 +13,8 @@ public final class PortException extends Exception {
     HOST_KEY_CHANGED,
     SIGN_IN_REFUSED,
     NOT_ALLOWED,
+    /** The system has no such account. */
+    NO_ACCOUNT,
     /** It was done, broke what had worked, and was taken back: it must not be tried again. */
     TAKEN_BACK,
     NO_SPACE,

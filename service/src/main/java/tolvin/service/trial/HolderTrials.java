@@ -132,7 +132,8 @@ public class HolderTrials {
   }
 
   private String sshLogin(TrialRecord.Scene scene) {
-    return inNewTransaction(() -> access.sshLogin(scene.account(), ""))
+    return trials
+        .sshLogin(scene)
         .orElseThrow(
             () ->
                 Problem.invalid(

@@ -82,7 +82,7 @@ class OwnTrials {
     Optional<Assertions.Refused> refused = Optional.empty();
     TrialPort.Way how = asked.orElse(TrialPort.Way.SSH);
     try (pair) {
-      TrialPort.Attempt attempt = attempt(scene, key, pair, asked, target);
+      TrialPort.Attempt attempt = attempt(scene, pair, asked, target);
       how = attempt.way();
       TrialPort.Trial trial = trialPort.attempt(attempt);
       outcome = trial.outcome();
@@ -118,18 +118,11 @@ class OwnTrials {
 
   /** By what the sheet says, or as it was asked for. */
   private TrialPort.Attempt attempt(
-      TrialRecord.Scene scene,
-      KeyRow key,
-      SecretPair pair,
-      Optional<TrialPort.Way> asked,
-      String target)
+      TrialRecord.Scene scene, SecretPair pair, Optional<TrialPort.Way> asked, String target)
       throws PortException {
     String place = target == null ? "" : target;
     if (scene.at().hasSheet()) {
-      String reference =
-          inNewTransaction(
-              () -> placements.live(key.id, scene.account().id).map(p -> p.reference).orElse(""));
-      TrialPort.Attempt usual = access.attempt(scene.account(), reference, pair);
+      TrialPort.Attempt usual = access.attempt(scene.account(), trials.reference(scene), pair);
       if (asked.isEmpty() || asked.get() == usual.way()) {
         return usual;
       }

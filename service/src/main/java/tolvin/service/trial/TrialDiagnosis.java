@@ -13,20 +13,26 @@ import java.util.OptionalInt;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.diagnosis.Diagnosis;
+import tolvin.core.handover.HandOverKind;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PlainText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.LookPort;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
+import tolvin.core.server.SaidOfServer;
 import tolvin.service.destination.Access;
 import tolvin.service.record.account.AccountStore;
+import tolvin.service.record.destination.DestinationRow;
 import tolvin.service.record.destination.DestinationStore;
+import tolvin.service.record.handover.HandOverStore;
 import tolvin.service.record.identity.IdentityStore;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.key.KeyStore;
@@ -40,7 +46,10 @@ class TrialDiagnosis {
   private static final int MOST_LINES = 200;
 
   private final LookPort lookPort;
+  private final AccountSides sides;
   private final Assertions assertions;
+  private final TrialRecord trials;
+  private final HandOverStore handOvers;
   private final Access access;
   private final AccountStore accounts;
   private final DestinationStore destinations;
@@ -51,7 +60,10 @@ class TrialDiagnosis {
 
   TrialDiagnosis(
       LookPort lookPort,
+      AccountSides sides,
       Assertions assertions,
+      TrialRecord trials,
+      HandOverStore handOvers,
       Access access,
       AccountStore accounts,
       DestinationStore destinations,
@@ -60,7 +72,10 @@ class TrialDiagnosis {
       PlacementStore placements,
       ClockStore clock) {
     this.lookPort = lookPort;
+    this.sides = sides;
     this.assertions = assertions;
+    this.trials = trials;
+    this.handOvers = handOvers;
     this.access = access;
     this.accounts = accounts;
     this.destinations = destinations;
@@ -82,21 +97,20 @@ class TrialDiagnosis {
     if (row.accepted) {
       return;
     }
-    Optional<ServerSide> server =
-        outcome == Outcome.REFUSED ? look(scene, logFrom, clientPort) : Optional.empty();
+    boolean isRefused = outcome == Outcome.REFUSED;
+    Optional<ServerSide> server = isRefused ? look(scene, logFrom, clientPort) : Optional.empty();
+    boolean asksSystem = isRefused && !scene.at().hasFiles() && !scene.at().isPartner();
+    Optional<AccountSide> account =
+        asksSystem ? Optional.of(sides.look(scene.account())) : Optional.empty();
     Circumstances about =
         inNewTransaction(
             () ->
                 new Circumstances(
-                    new Circumstances.Wanted(
-                        scene.account().login,
-                        scene.at().host,
-                        scene.at().port,
-                        access.hostKeys(scene.at()).stream().map(PublicKey::fingerprint).toList(),
-                        scene.key().map(k -> Access.key(k.blob))),
+                    wanted(scene),
                     outcome,
                     client,
                     server,
+                    account,
                     books(scene, client),
                     clock.now()));
     row.explanation =
@@ -104,6 +118,25 @@ class TrialDiagnosis {
             Diagnosis.of(about),
             server.flatMap(ServerSide::log).orElse(List.of()),
             client.map(ClientSide::lines).orElse(List.of()));
+  }
+
+  /** Where the sign-in should have led: not every account signs in where its keys are kept. */
+  private Circumstances.Wanted wanted(TrialRecord.Scene scene) {
+    DestinationRow at = signsInAt(scene).orElse(scene.at());
+    return new Circumstances.Wanted(
+        trials.sshLogin(scene).orElse(scene.account().login),
+        at.host,
+        at.port,
+        access.hostKeys(at).stream().map(PublicKey::fingerprint).toList(),
+        scene.key().map(k -> Access.key(k.blob)));
+  }
+
+  private Optional<DestinationRow> signsInAt(TrialRecord.Scene scene) {
+    try {
+      return Optional.of(access.signInAt(scene.at()));
+    } catch (PortException notOnRecord) {
+      return Optional.empty();
+    }
   }
 
   /** Why a signed assertion was refused. */
@@ -140,48 +173,73 @@ class TrialDiagnosis {
 
   /** Where the log ends before a sign-in; a log may be far longer than what is read of it. */
   long logEnd(TrialRecord.Scene scene) {
-    if (scene.at().stoppedBecause != null || !scene.at().hasFiles()) {
-      return 0;
-    }
+    Optional<LookPort.Where> where = inNewTransaction(() -> where(scene));
     try {
-      return lookPort.logEnd(where(scene));
+      return where.isPresent() ? lookPort.logEnd(where.get()) : 0;
     } catch (PortException unreachable) {
       return 0; // the diagnosis says what could not be looked at
     }
   }
 
   private Optional<ServerSide> look(TrialRecord.Scene scene, long logFrom, OptionalInt clientPort) {
-    if (scene.at().stoppedBecause != null || !scene.at().hasFiles()) {
-      return Optional.empty();
-    }
+    Optional<LookPort.Where> where = inNewTransaction(() -> where(scene));
+    Optional<KeysFile> lines = scene.at().hasFiles() ? Optional.empty() : sides.lines(scene);
+    Optional<ServerSide> server = Optional.empty();
     try {
-      return Optional.of(lookPort.look(where(scene), scene.account().login, logFrom, clientPort));
+      if (where.isPresent()) {
+        String login = inNewTransaction(() -> trials.sshLogin(scene)).orElseThrow();
+        server = Optional.of(lookPort.look(where.get(), login, logFrom, clientPort));
+      }
     } catch (PortException unreachable) {
-      return Optional.empty(); // the diagnosis says that it could not be looked at
+      server = Optional.empty(); // the diagnosis says that it could not be looked at
     }
+    return lines.isEmpty()
+        ? server
+        : Optional.of(new ServerSide(server.flatMap(ServerSide::log), lines));
   }
 
-  private LookPort.Where where(TrialRecord.Scene scene) {
-    return inNewTransaction(
-        () -> {
-          Place.OverSsh place = (Place.OverSsh) access.account(scene.account());
-          return new LookPort.Where(
-              place.login(), place.path(), place.said(), Optional.ofNullable(scene.at().logPath));
-        });
+  /** Where Tolvin may look on the server that is signed in at; empty where it may not. */
+  private Optional<LookPort.Where> where(TrialRecord.Scene scene) {
+    if (scene.at().hasFiles() && scene.at().stoppedBecause == null) {
+      Place.OverSsh place = (Place.OverSsh) access.account(scene.account());
+      return Optional.of(
+          new LookPort.Where(
+              place.login(),
+              Optional.of(place.path()),
+              place.said(),
+              Optional.ofNullable(scene.at().logPath)));
+    }
+    return signsInAt(scene)
+        .filter(at -> at.hasFiles() && at.stoppedBecause == null && at.managementLogin != null)
+        .map(
+            at ->
+                new LookPort.Where(
+                    access.login(at, at.managementLogin),
+                    Optional.empty(),
+                    SaidOfServer.in(at.settings),
+                    Optional.ofNullable(at.logPath)));
   }
 
   private Circumstances.Books books(TrialRecord.Scene scene, Optional<ClientSide> client) {
     Optional<Instant> placedAt =
         scene.key().flatMap(k -> placements.live(k.id, scene.account().id)).map(p -> p.placedAt);
+    Optional<Instant> handedOverAt =
+        scene
+            .key()
+            .flatMap(k -> handOvers.live(HandOverKind.REGISTER, scene.account().id, k.id))
+            .map(asked -> asked.madeAt);
     List<String> others =
         scene.key().stream()
             .flatMap(k -> placements.liveOfKeys(List.of(k.id)).stream())
             .filter(p -> !p.accountId.equals(scene.account().id))
             .map(p -> accounts.get(p.accountId))
+            .filter(
+                other -> other.destinationId.equals(scene.at().id)) // elsewhere it is no mistake
             .map(destinations::nameOf)
             .toList();
     return new Circumstances.Books(
         placedAt,
+        handedOverAt,
         Duration.ofSeconds(scene.at().propagationSeconds),
         scene.account().signInMode,
         others,

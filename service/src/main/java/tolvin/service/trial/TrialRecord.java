@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import tolvin.core.estate.TrialBy;
+import tolvin.service.destination.Access;
 import tolvin.service.identity.Owners;
 import tolvin.service.journal.Journal;
 import tolvin.service.problem.Problem;
@@ -28,6 +29,7 @@ class TrialRecord {
   private final DestinationStore destinations;
   private final KeyStore keys;
   private final PlacementStore placements;
+  private final Access access;
   private final Owners owners;
   private final Journal journal;
 
@@ -36,12 +38,14 @@ class TrialRecord {
       DestinationStore destinations,
       KeyStore keys,
       PlacementStore placements,
+      Access access,
       Owners owners,
       Journal journal) {
     this.accounts = accounts;
     this.destinations = destinations;
     this.keys = keys;
     this.placements = placements;
+    this.access = access;
     this.owners = owners;
     this.journal = journal;
   }
@@ -51,6 +55,22 @@ class TrialRecord {
     String name() {
       return account.login + "@" + at.name;
     }
+  }
+
+  /** As whom somebody signs in to it over SSH; empty if nobody does. */
+  @Transactional
+  Optional<String> sshLogin(Scene scene) {
+    return access.sshLogin(scene.account(), reference(scene));
+  }
+
+  /** The destination's own reference of the key's placement there; may be empty. */
+  @Transactional
+  String reference(Scene scene) {
+    return scene
+        .key()
+        .flatMap(key -> placements.live(key.id, scene.account().id))
+        .map(placement -> placement.reference)
+        .orElse("");
   }
 
   /** Reads what a trial is about. */
