@@ -13,6 +13,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.regex.Pattern;
@@ -44,7 +45,9 @@ import tolvin.core.port.Lease;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.PortException.Kind;
+import tolvin.core.server.KeysFormat;
 import tolvin.core.server.ServerAbility;
+import tolvin.core.server.ServerKind;
 import tolvin.core.sweep.IgnoredLines;
 import tolvin.core.sweep.Seen;
 
@@ -67,6 +70,10 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
   private static final Pattern FAILED = Pattern.compile("(?i)(fatal|error)\\b");
 
   private static final Pattern WARNED = Pattern.compile("(?i)warning\\b");
+
+  /** What lets in by bare keys: no option is known to it. */
+  private static final ServerAbility BARE =
+      new ServerAbility(ServerKind.OPENSSH, KeysFormat.LINES, Optional.of(Set.of()));
 
   private static final String REMOTE = "refs/remotes/theirs/";
 
@@ -162,16 +169,28 @@ public final class RepositoryAccounts implements AccountPort, AutoCloseable {
           Map<String, byte[]> files = files(copy, at);
           Map<String, byte[]> meant = meant(copy, at);
           meant.keySet().removeAll(files.keySet());
+          Map<String, byte[]> crowded = new TreeMap<>();
+          if (at.repository().takesOneKeyEach()) {
+            files.forEach(
+                (name, content) -> {
+                  boolean several = KeyLines.text(content).strip().contains("\n");
+                  if (several && !KeyLines.registered(AuthorizedKeys.of(content)).isEmpty()) {
+                    crowded.put(name, content);
+                  }
+                });
+            files.keySet().removeAll(crowded.keySet());
+          }
           return new KeysFile(
               files.isEmpty()
                   ? at.repository().files().replace(KeyRepository.LOGIN, at.login())
                   : String.join(", ", files.keySet()),
-              ServerAbility.OPENSSH,
+              at.repository().takesOneKeyEach() ? BARE : ServerAbility.OPENSSH,
               files.isEmpty()
                   ? Optional.empty()
                   : Optional.of(whole(files).getBytes(StandardCharsets.ISO_8859_1)),
               List.of(),
-              meant);
+              meant,
+              crowded);
         });
   }
 

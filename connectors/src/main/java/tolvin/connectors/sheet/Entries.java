@@ -77,14 +77,13 @@ final class Entries {
             slot,
             title,
             time(at(element, entry.added()), ahead),
-            time(at(element, entry.used()), ahead));
+            time(at(element, entry.used()), ahead),
+            meant(Purpose.class, kind, "purpose", element, entry.purpose(), Purpose.SIGN_IN));
     Optional<Instant> ends = time(at(element, entry.ends()), ahead);
     if (entry.key().isEmpty()) {
       return new Found(
           fingerprint(text).map(f -> new Registered(f, f.value(), ends, details)), slot);
     }
-    Purpose purpose =
-        meant(Purpose.class, kind, "purpose", element, entry.purpose(), Purpose.SIGN_IN);
     Access access = meant(Access.class, kind, "access", element, entry.access(), Access.WRITE);
     return new Found(
         key(text)
@@ -92,7 +91,7 @@ final class Entries {
                 key ->
                     new Registered(
                         key.fingerprint(),
-                        EntryLine.of(key, title, purpose, access),
+                        EntryLine.of(key, title, details.purpose(), access),
                         ends,
                         details)),
         slot);

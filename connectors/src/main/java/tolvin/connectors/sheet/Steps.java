@@ -282,6 +282,7 @@ public final class Steps {
         switch (word) {
           case SECRET_REFUSED -> Kind.SIGN_IN_REFUSED;
           case FULL -> Kind.NO_SPACE;
+          case GONE -> Kind.NO_ACCOUNT;
           case SLOW_DOWN -> Kind.UNREACHABLE;
           case OUT_OF_ORDER -> reading || ours ? Kind.UNEXPECTED : Kind.UNKNOWN_OUTCOME;
           default -> Kind.NOT_ALLOWED;

@@ -4,11 +4,13 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.Set;
 import java.util.concurrent.locks.LockSupport;
 import java.util.regex.Pattern;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
@@ -19,6 +21,7 @@ import tolvin.core.port.LookPort;
 import tolvin.core.port.PortException;
 import tolvin.core.server.FilesWay;
 import tolvin.core.server.SaidOfServer;
+import tolvin.core.server.ServerKind;
 import tolvin.core.signin.LoggedPort;
 
 /** Looks at a server over SFTP: its log, a file of keys, and the way to it. */
@@ -76,7 +79,9 @@ public final class ServerLooks implements LookPort {
     if (where.logPath().isEmpty()) {
       return Optional.empty();
     }
-    long patience = System.nanoTime() + CLOSING.toNanos();
+    // ProFTPD's has no line about a sign-in that failed
+    boolean tells = files.ability(where.said()).kind() != ServerKind.PROFTPD;
+    long patience = System.nanoTime() + (tells ? CLOSING.toNanos() : 0);
     try {
       while (true) {
         Optional<byte[]> tail = files.read(where.logPath().get(), from, MOST_LOG);
@@ -111,6 +116,9 @@ public final class ServerLooks implements LookPort {
         port = LoggedPort.of(lines.get(i));
       }
     }
+    if (port.isEmpty()) {
+      port = onlyUnknown(lines);
+    }
     List<String> about = new ArrayList<>();
     List<String> between = new ArrayList<>();
     for (String line : lines) {
@@ -126,6 +134,15 @@ public final class ServerLooks implements LookPort {
       }
     }
     return about;
+  }
+
+  /** The port of the only one who tried a login that Dropbear does not know and does not repeat. */
+  private static OptionalInt onlyUnknown(List<String> lines) {
+    Set<Integer> ports = new HashSet<>();
+    lines.stream()
+        .filter(line -> line.contains(" nonexistent user "))
+        .forEach(line -> LoggedPort.of(line).ifPresent(ports::add));
+    return ports.size() == 1 ? OptionalInt.of(ports.iterator().next()) : OptionalInt.empty();
   }
 
   private static Optional<KeysFile> keysFile(RemoteFiles files, String path, SaidOfServer said)
@@ -145,7 +162,8 @@ public final class ServerLooks implements LookPort {
       Optional<byte[]> content =
           files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();
       return Optional.of(
-          new KeysFile(whole, files.ability(said), content, steps, neighbours(files, whole)));
+          new KeysFile(
+              whole, files.ability(said), content, steps, neighbours(files, whole), Map.of()));
     } catch (PortException mayNot) {
       return Optional.empty();
     }

@@ -22,11 +22,23 @@ record Mistake(String name, CauseKind expected, String touches, Consumer<Scene> 
     return name;
   }
 
-  static List<Mistake> all() {
+  /** Those on the way and on the client's machine. */
+  static List<Mistake> ofClients() {
     List<Mistake> all = new ArrayList<>();
     ClientMistakes.addTo(all);
+    return all;
+  }
+
+  /** Those on an OpenSSH server. */
+  static List<Mistake> ofServers() {
+    List<Mistake> all = new ArrayList<>();
     ServerMistakes.addTo(all);
     return all;
+  }
+
+  /** The same mistake, where something else is to be said of it. */
+  Mistake meaning(CauseKind other) {
+    return new Mistake(name, other, touches, provoke);
   }
 
   static void add(

@@ -13,11 +13,11 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalInt;
 import java.util.concurrent.atomic.AtomicInteger;
 import tolvin.connectors.holder.OwnClient;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.Books;
+import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.diagnosis.Diagnosis;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.KeyType;
@@ -27,10 +27,10 @@ import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.LookPort;
+import tolvin.core.port.Login;
 import tolvin.core.port.PortException;
-import tolvin.core.server.SaidOfServer;
-import tolvin.standins.local.Unprivileged;
+import tolvin.core.port.Server;
+import tolvin.core.port.TrialPort;
 import tolvin.standins.securitykey.DeviceException;
 
 /**
@@ -42,6 +42,8 @@ final class Scene {
   static final SecureRandom RANDOM = new SecureRandom();
 
   final Stage stage;
+  final Ground ground;
+  final List<Deed> afterwards = new ArrayList<>();
   final StringBuilder tags = new StringBuilder();
   KeyChoice choice = KeyChoice.ED25519;
   SecretPair pair = KeyPairMaker.ed25519(RANDOM);
@@ -63,6 +65,9 @@ final class Scene {
 
   // the server
   boolean accountExists = true;
+  boolean isRegistered = true;
+  boolean hasEntry = true;
+  boolean showsLog = true;
   Optional<String> shell = Optional.empty();
   String fileName = "authorized_keys";
 
@@ -79,16 +84,25 @@ final class Scene {
   Optional<Integer> recordedPort = Optional.empty();
   List<PublicKey> pinned;
   Optional<Instant> placedAt = Optional.empty();
+  Optional<Instant> handedOverAt = Optional.empty();
   Duration propagation = Duration.ZERO;
   List<String> otherAccounts = List.of();
 
+  List<String> log = List.of();
   private String login;
   private Path directory;
 
-  Scene(Stage stage) {
+  /** Something that is done to an account when it is there. */
+  @FunctionalInterface
+  interface Deed {
+    void of(String account) throws IOException;
+  }
+
+  Scene(Stage stage, Ground ground) {
     this.stage = stage;
-    this.knownHostKey = Optional.of(stage.sshd.hostKey());
-    this.pinned = List.of(stage.sshd.hostKey());
+    this.ground = ground;
+    this.knownHostKey = Optional.of(ground.hostKey());
+    this.pinned = List.of(ground.hostKey());
   }
 
   PublicKey key() {
@@ -113,39 +127,60 @@ final class Scene {
 
   /** Builds it, tests it, explains it. */
   Diagnosis explained() throws IOException, PortException {
-    return explained(true, true);
-  }
-
-  Diagnosis explained(boolean withClient, boolean withServer) throws IOException, PortException {
     build();
-    LookPort.Where where =
-        new LookPort.Where(
-            stage.keeper(),
-            Optional.of(stage.sshd.home(login).resolve(".ssh/authorized_keys").toString()),
-            SaidOfServer.NOTHING,
-            Optional.of(stage.sshd.log().toString()));
-    long from = stage.looks.logEnd(where);
-    OwnClient.Tried tried = client().tryOut();
+    long from = ground.logEnd(this, login);
+    OwnClient.Tried tried = ground.showsClient() ? client().tryOut() : byTolvin();
     stage.lastAnswer = tried.answer();
+    boolean isRefused = tried.outcome() == Circumstances.Outcome.REFUSED;
     Optional<Circumstances.ServerSide> server =
-        withServer
-            ? Optional.of(stage.looks.look(where, login, from, OptionalInt.empty()))
-            : Optional.empty();
+        isRefused ? ground.server(this, login, from) : Optional.empty();
+    log = server.flatMap(Circumstances.ServerSide::log).orElse(List.of());
     return Diagnosis.of(
         new Circumstances(
             new Circumstances.Wanted(
-                login,
+                ground.user(login),
                 "127.0.0.1",
-                recordedPort.orElse(stage.sshd.port()),
+                recordedPort.orElse(ground.port()),
                 pinned.stream().map(PublicKey::fingerprint).toList(),
                 Optional.of(key())),
             tried.outcome(),
-            withClient ? Optional.of(tried.seen()) : Optional.empty(),
+            ground.showsClient() ? Optional.of(tried.seen()) : Optional.empty(),
             server,
-            Optional.empty(),
-            new Books(
-                placedAt, Optional.empty(), propagation, SignInMode.KEY, otherAccounts, Map.of()),
+            isRefused ? ground.account(this, login) : Optional.empty(),
+            new Books(placedAt, handedOverAt, propagation, SignInMode.KEY, otherAccounts, Map.of()),
             Instant.now()));
+  }
+
+  /** Tolvin's own sign-in. */
+  private OwnClient.Tried byTolvin() {
+    ClientSide nothing = new ClientSide(List.of(), List.of(), "none", List.of(), List.of());
+    Server server =
+        new Server("the server", "127.0.0.1", recordedPort.orElse(ground.port()), pinned);
+    try {
+      TrialPort.Trial trial = stage.trials.signIn(new Login(server, login, pair));
+      return new OwnClient.Tried(trial.outcome(), nothing, trial.answer());
+    } catch (PortException e) {
+      return new OwnClient.Tried(
+          e.kind() == PortException.Kind.HOST_KEY_CHANGED
+              ? Circumstances.Outcome.HOST_KEY
+              : Circumstances.Outcome.UNREACHABLE,
+          nothing,
+          e.getMessage());
+    }
+  }
+
+  /**
+   * The bytes of the account's file, or of what stands for it.
+   *
+   * @param line what LINE stands for
+   */
+  byte[] content(String line) {
+    return bytes.orElseGet(
+        () ->
+            text.replace("KEY", key().line().substring(key().line().indexOf(' ') + 1))
+                .replace("WORD", key().type().word())
+                .replace("LINE", line)
+                .getBytes(StandardCharsets.ISO_8859_1));
   }
 
   Path file(String name) {
@@ -156,9 +191,10 @@ final class Scene {
     login = "u" + NUMBER.incrementAndGet() + tags;
     directory = Files.createDirectories(stage.directory.resolve("client").resolve(login));
     if (accountExists) {
-      stage.sshd.account(login);
-      shell.ifPresent(missing -> stage.shell(login, missing));
-      server();
+      ground.build(this, login);
+    }
+    for (Deed deed : afterwards) {
+      deed.of(login);
     }
     Path privatePath = file("id");
     if (privateFile == null) {
@@ -184,7 +220,7 @@ final class Scene {
             .map(
                 k ->
                     port
-                        + stage.sshd.port()
+                        + ground.port()
                         + " "
                         + k.line()
                         + "\n"
@@ -194,28 +230,6 @@ final class Scene {
                         + stage.other.hostKey().line()
                         + "\n")
             .orElse(""));
-  }
-
-  private void server() throws IOException {
-    Path home = stage.sshd.home(login);
-    Path keys = home.resolve(".ssh").resolve(fileName);
-    Files.delete(stage.sshd.authorizedKeys(login));
-    byte[] content =
-        bytes.orElseGet(
-            () ->
-                text.replace("LINE", key().line("isla@harbour"))
-                    .replace("KEY", key().line().substring(key().line().indexOf(' ') + 1))
-                    .replace("WORD", key().type().word())
-                    .getBytes(StandardCharsets.ISO_8859_1));
-    Files.write(keys, content);
-    Unprivileged.own(home);
-    mode(keys, fileMode);
-    mode(home.resolve(".ssh"), directoryMode);
-    mode(home, homeMode);
-    if (owner.isPresent()) {
-      Files.setAttribute(keys, "unix:uid", owner.get());
-      mode(keys, "rw-r--r--");
-    }
   }
 
   private static void mode(Path path, String mode) throws IOException {
@@ -239,8 +253,8 @@ final class Scene {
       arguments.addAll(List.of("-i", file(named).toString()));
     }
     arguments.addAll(
-        List.of("-p", String.valueOf(toPort.or(() -> recordedPort).orElse(stage.sshd.port()))));
-    arguments.add(asUser.orElse(login) + "@" + toHost.orElse("127.0.0.1"));
+        List.of("-p", String.valueOf(toPort.or(() -> recordedPort).orElse(ground.port()))));
+    arguments.add(asUser.orElse(ground.user(login)) + "@" + toHost.orElse("127.0.0.1"));
     Map<String, String> variables = new HashMap<>(environment);
     variables.putIfAbsent("SSH_AUTH_SOCK", "");
     return new OwnClient(arguments, variables, Duration.ofSeconds(30));

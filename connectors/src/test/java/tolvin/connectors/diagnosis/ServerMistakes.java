@@ -295,7 +295,7 @@ final class ServerMistakes {
     }
   }
 
-  private static String pem(Scene s) {
+  static String pem(Scene s) {
     try {
       return Pem.write("PUBLIC KEY", DerKeys.writeSpki(s.key()));
     } catch (RefusedException hardware) {

@@ -9,13 +9,11 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Set;
-import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SshConnections;
+import tolvin.connectors.ssh.SshTrials;
 import tolvin.core.give.RevocationList;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.Login;
-import tolvin.core.port.Server;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 import tolvin.standins.local.Unprivileged;
@@ -31,10 +29,10 @@ final class Stage implements AutoCloseable {
   static final String PIN = "471100";
 
   final Path directory;
-  final LocalSshServer sshd;
+  final FileGround openSsh;
   final LocalSshServer other;
   final SshConnections connections = new SshConnections();
-  final ServerLooks looks = new ServerLooks(connections);
+  final SshTrials trials = new SshTrials(connections);
   final Maker maker = Maker.make("Gannet Keys");
   final Device device = new Device(maker, PIN, Duration.ofSeconds(2));
   final PluggedIn plugged;
@@ -42,7 +40,6 @@ final class Stage implements AutoCloseable {
   final PluggedIn foreign;
   final SecretPair revoked = KeyPairMaker.ed25519(Scene.RANDOM);
   String lastAnswer = "";
-  private final SecretPair management = KeyPairMaker.ed25519(Scene.RANDOM);
   private Process agent;
 
   Stage(Path directory) throws IOException {
@@ -54,35 +51,35 @@ final class Stage implements AutoCloseable {
         new RevocationList(1, Instant.now(), "test", Set.of(revoked.key()), Set.of()).toBytes());
     Files.write(lists.resolve("damaged"), new byte[] {1, 2, 3, 0, 5});
     Unprivileged.own(lists);
-    sshd =
+    LocalSshServer sshd =
         LocalSshServer.at(
-                directory.resolve("sshd"),
-                Ports.free(),
-                "Match User *-type*",
-                "  PubkeyAcceptedAlgorithms rsa-sha2-512,rsa-sha2-256",
-                "Match User *-long*",
-                "  RequiredRSASize 3072",
-                "Match User *-revk*",
-                "  RevokedKeys " + lists.resolve("revoked"),
-                "Match User *-badl*",
-                "  RevokedKeys " + lists.resolve("damaged"),
-                "Match User *-nolist*",
-                "  RevokedKeys " + lists.resolve("nothing"),
-                "Match User *-deny*",
-                "  DenyUsers *",
-                "Match User *-keysoff*",
-                "  PubkeyAuthentication no",
-                "  PasswordAuthentication yes",
-                "Match User *-elsewhere*",
-                "  AuthorizedKeysFile .keys/%u",
-                "Match User *-pin*",
-                "  PubkeyAuthOptions verify-required",
-                "Match User *-both*",
-                "  PasswordAuthentication yes",
-                "  AuthenticationMethods publickey,password")
-            .account("keeper")
-            .start();
-    sshd.authorize("keeper", management.key().line());
+            directory.resolve("sshd"),
+            Ports.free(),
+            "Match User *-type*",
+            "  PubkeyAcceptedAlgorithms rsa-sha2-512,rsa-sha2-256",
+            "Match User *-long*",
+            "  RequiredRSASize 3072",
+            "Match User *-revk*",
+            "  RevokedKeys " + lists.resolve("revoked"),
+            "Match User *-badl*",
+            "  RevokedKeys " + lists.resolve("damaged"),
+            "Match User *-nolist*",
+            "  RevokedKeys " + lists.resolve("nothing"),
+            "Match User *-deny*",
+            "  DenyUsers *",
+            "Match User *-keysoff*",
+            "  PubkeyAuthentication no",
+            "  PasswordAuthentication yes",
+            "Match User *-elsewhere*",
+            "  AuthorizedKeysFile .keys/%u",
+            "Match User *-pin*",
+            "  PubkeyAuthOptions verify-required",
+            "Match User *-both*",
+            "  PasswordAuthentication yes",
+            "  AuthenticationMethods publickey,password");
+    openSsh =
+        new FileGround(
+            "on an SSH server", sshd, connections, Mistake::ofServers, Mistake::ofClients);
     other = LocalSshServer.at(directory.resolve("other"), Ports.free()).start();
     plugged = PluggedIn.at(directory.resolve("key"), device);
     foreign = PluggedIn.at(directory.resolve("foreign"), foreignDevice);
@@ -90,33 +87,14 @@ final class Stage implements AutoCloseable {
   }
 
   /** A clean stage for the next scene. */
-  Scene scene() {
+  Scene scene(Ground ground) {
     device.plugged(true);
     device.finger(Device.Finger.ALWAYS);
     plugged.forget();
     if (agent != null) {
       agentDoes(List.of("ssh-add", "-q", "-D"));
     }
-    return new Scene(this);
-  }
-
-  Login keeper() {
-    return new Login(
-        new Server("the server", "127.0.0.1", sshd.port(), List.of(sshd.hostKey())),
-        "keeper",
-        management);
-  }
-
-  /** Gives an account another shell. */
-  void shell(String login, String shell) {
-    try {
-      Path passwd = sshd.directory().resolve("passwd");
-      Files.writeString(
-          passwd,
-          Files.readString(passwd).replaceAll("(?m)^(" + login + ":.*):/bin/sh$", "$1:" + shell));
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
-    }
+    return new Scene(this, ground);
   }
 
   /** A real agent's socket; started when it is first asked for. */
@@ -172,7 +150,7 @@ final class Stage implements AutoCloseable {
     connections.close();
     plugged.close();
     foreign.close();
-    sshd.close();
+    openSsh.close();
     other.close();
     if (agent != null) {
       agent.destroy();

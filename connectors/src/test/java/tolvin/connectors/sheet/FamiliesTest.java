@@ -25,11 +25,11 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
+import tolvin.connectors.AccountSides;
 import tolvin.connectors.http.AssertionTrials;
 import tolvin.connectors.shared.Egress;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.connectors.ssh.SshTrials;
-import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.AssertionCircumstances;
 import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.diagnosis.Circumstances;
@@ -49,7 +49,6 @@ import tolvin.core.port.HealthPort;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
-import tolvin.core.port.PortException.Kind;
 import tolvin.core.port.SeatPort.Holding;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.port.TrialPort.Trial;
@@ -475,23 +474,10 @@ class FamiliesTest {
     Trial refused = new AssertionTrials(ours).attempt(attempt);
     assertThat(refused.accepted()).isFalse();
     assertThat(refused.answer()).contains("Invalid token.");
-    Optional<List<Registered>> registered = Optional.empty();
-    Optional<AccountSide.Unread> unread = Optional.empty();
-    try {
-      registered = Optional.of(accounts.read(account));
-    } catch (PortException e) {
-      unread = Optional.of(new AccountSide.Unread(e.kind() == Kind.NO_ACCOUNT, e.getMessage()));
-    }
     Diagnosis diagnosis =
         Diagnosis.of(
             new AssertionCircumstances(
-                new AccountSide(
-                    account.name(),
-                    registered,
-                    unread,
-                    new SheetStates(steps).read(account),
-                    Optional.of(
-                        account.connection().sheet().accounts().get(account.kind()).ability())),
+                new AccountSides(accounts, new SheetStates(steps)).look(account),
                 pair.key(),
                 attempt.assertion().orElseThrow(),
                 refused.answer(),

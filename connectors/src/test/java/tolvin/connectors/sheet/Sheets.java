@@ -16,6 +16,7 @@ import tolvin.core.port.Place.OnSystem;
 import tolvin.core.sheet.EntryLine;
 import tolvin.core.sheet.SheetText;
 import tolvin.core.sheet.SystemSheet;
+import tolvin.standins.codehost.CodeHost;
 
 /** The sheets that ship with Tolvin, ready for use against the stand-ins. */
 public final class Sheets {
@@ -38,7 +39,17 @@ public final class Sheets {
         sheet.system().toLowerCase().replace(' ', '-'), sheet, address, settings, user, secret);
   }
 
-  static OnSystem account(Connection connection, String kind, String login) {
+  /** The simulated code host, by the sheet of its first shape. */
+  public static Connection codeHost(CodeHost host, String secret) {
+    return connection(
+        read("pierhead.yaml"),
+        host.url(),
+        Map.of("git-door", "127.0.0.1:" + host.ssh().port()),
+        "key-keeper",
+        secret);
+  }
+
+  public static OnSystem account(Connection connection, String kind, String login) {
     return new OnSystem(connection, kind, login, "");
   }
 

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import tolvin.core.diagnosis.Cause.Certainty;
 import tolvin.core.diagnosis.Circumstances.Books;
+import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.PublicKey;
@@ -35,9 +36,10 @@ final class AccountCauses {
         .filter(AccountSide.Unread::noAccount)
         .ifPresent(
             unread ->
-                certain(
+                add(
                     CauseKind.LOGIN_UNKNOWN,
-                    "The system has no account of that name.",
+                    Certainty.LIKELY, // it may only be that Tolvin's user there does not see it
+                    "The system shows no account of that name.",
                     unread.sentence()));
     if ("false".equals(side.state().get("enabled"))) {
       certain(
@@ -73,6 +75,7 @@ final class AccountCauses {
     Optional<Registered> ours =
         there.stream().filter(r -> r.key().equals(key.fingerprint())).findFirst();
     if (ours.isPresent()) {
+      signingOnly(there, ours.get());
       ours.get()
           .expires()
           .filter(end -> !now.isBefore(end))
@@ -103,6 +106,20 @@ final class AccountCauses {
                     "The system does not take such a key.",
                     why));
     return this;
+  }
+
+  /** A key can be registered twice, for one thing each. */
+  private void signingOnly(List<Registered> there, Registered ours) {
+    boolean only =
+        there.stream()
+            .filter(r -> r.key().equals(ours.key()))
+            .allMatch(r -> r.details().purpose() == Purpose.SIGNING);
+    if (only) {
+      certain(
+          CauseKind.SIGNING_ONLY,
+          "The key is registered there for signing, not for signing in.",
+          "Its entry is “" + ours.details().title() + "”.");
+    }
   }
 
   /**

@@ -84,9 +84,13 @@ public enum CauseKind {
   OTHER_FORM("Put the one-line form there: tolvin key give KEY --to one-line."),
   AUTHORITY_LINE(
       "Remove cert-authority from the line; with it the key signs certificates, and nobody in."),
+  SEVERAL_IN_A_FILE(
+      "Put each key into a file of its own, and nothing else: what reads these files ignores one with"
+          + " more lines."),
   WRONG_FILE_NAME("Rename the file to the name that the server reads."),
   WRONG_ACCOUNT("Place the key on the account that the client signs in to, or correct its User."),
   REPLACED("Find out who edits this file besides Tolvin, and place the key again."),
+  SIGNING_ONLY("Register it for signing in as well: tolvin placement place KEY ACCOUNT."),
   NOT_REGISTERED("Place the key on the account: tolvin placement place KEY ACCOUNT."),
   NOT_YET_EVERYWHERE("Wait until the destination has copied the key everywhere, then try again."),
   OTHER_KEYS_FILE(
@@ -95,6 +99,9 @@ public enum CauseKind {
   OTHER_SOURCE(
       "Ask the server's administrator where it takes its keys from and when it last did, and look"
           + " whether the destination's “signs in at” names that server."),
+  ADMINISTRATOR_SEES(
+      "Send its administrator the text for support: tolvin trial text. Their log's lines about this"
+          + " sign-in say whether the key is registered, whole and allowed."),
   REFUSED_THERE(
       "Ask its administrator whether the account or the key is blocked there, and whether sign-ins"
           + " from this address are allowed: tolvin trial text gives what to send."),

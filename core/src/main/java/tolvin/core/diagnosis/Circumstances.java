@@ -134,17 +134,21 @@ public record Circumstances(
    * @param content its bytes; empty if it is not there
    * @param steps the file and the directories above it, up to the home directory, nearest first
    * @param neighbours other files in its directory that could have been meant, with their bytes
+   * @param crowded files with a key and more lines, where what reads them wants one key in a file
+   *     and nothing else
    */
   public record KeysFile(
       String path,
       ServerAbility server,
       Optional<byte[]> content,
       List<PathStep> steps,
-      Map<String, byte[]> neighbours) {
+      Map<String, byte[]> neighbours,
+      Map<String, byte[]> crowded) {
 
     /** Lines for an OpenSSH server that are kept elsewhere than on it. */
     public static KeysFile lines(String where, byte[] content) {
-      return new KeysFile(where, ServerAbility.OPENSSH, Optional.of(content), List.of(), Map.of());
+      return new KeysFile(
+          where, ServerAbility.OPENSSH, Optional.of(content), List.of(), Map.of(), Map.of());
     }
   }
 

@@ -299,12 +299,18 @@ final class ClientCauses {
           "The private file has a passphrase, and the client could not ask for it.",
           file.get().path() + " is encrypted, and the key is in no agent. " + accepted);
     }
-    if (found.isEmpty()) {
+    if (found.isEmpty() && hardware) {
+      String signed = accepted + " The client signed, and the server refused the signature.";
       add(
-          hardware ? CauseKind.DEVICE_REFUSED : CauseKind.AGENT_REFUSED,
+          CauseKind.TOUCH_WANTED,
           Certainty.LIKELY,
-          "The server accepts the key, but no signature with it came.",
-          accepted);
+          "The server wants the security key to be touched, and it signed without.",
+          signed);
+      add(
+          CauseKind.PIN_WANTED,
+          Certainty.POSSIBLE,
+          "The server wants the security key to check the person, and it signed without.",
+          signed);
     }
   }
 

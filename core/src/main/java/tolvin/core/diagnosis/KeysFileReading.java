@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.Comparator;
 import java.util.List;
@@ -59,6 +60,15 @@ final class KeysFileReading {
           .orElseThrow();
     }
     List<Cause> causes = new ArrayList<>();
+    file.crowded().entrySet().stream()
+        .filter(other -> holds(other.getValue()))
+        .forEach(
+            other ->
+                causes.add(
+                    certain(
+                        CauseKind.SEVERAL_IN_A_FILE,
+                        "The key stands in a file with other lines, which is ignored as a whole.",
+                        other.getKey() + " holds several lines.")));
     if (file.content().isEmpty()) {
       elsewhere(causes);
       return causes;
@@ -73,31 +83,22 @@ final class KeysFileReading {
                         CauseKind.PRIVATE_HALF_REGISTERED,
                         "A private key was put into the file of public keys.",
                         file.path() + " holds a private key (" + kind + ").")));
-    if (file.server().format() == KeysFormat.BLOCKS) {
-      inBlocks(bytes, text, causes);
-    } else if (text.startsWith("\u00ff\u00fe") || text.startsWith("\u00fe\u00ff")) {
+    if (text.startsWith("\u00ff\u00fe") || text.startsWith("\u00fe\u00ff")) {
       causes.add(
           certain(
               CauseKind.BYTE_ORDER_MARK,
               "An editor saved the file in UTF-16, which the server does not read.",
               file.path() + " begins with the bytes of a byte-order mark."));
+    } else if (file.server().format() == KeysFormat.BLOCKS) {
+      inBlocks(bytes, text, causes);
     } else if (text.contains("PUBLIC KEY-----") || text.contains("PUBLIC KEY ----")) {
       otherForm(bytes, causes);
     } else if (text.contains(body)) {
       causes.add(spoiled(text));
     } else if (text.replaceAll("[\\s>\\u00a0]", "").contains(body)) {
       causes.add(pieces(text));
-    } else if (text.contains(body.substring(body.length() - TAIL))
-        || text.contains(body.substring(0, body.length() - TAIL))
-        || resembles(text)) {
-      causes.add(
-          certain(
-              CauseKind.LINE_DAMAGED,
-              "A part of the key stands in the file, but not the whole.",
-              "A line of "
-                  + file.path()
-                  + " shares a long part with the key and differs in the"
-                  + " rest."));
+    } else if (resembles(text)) {
+      causes.add(part());
     }
     elsewhere(causes);
     return causes;
@@ -105,13 +106,23 @@ final class KeysFileReading {
 
   /** A server that takes blocks reads no key from any of them. */
   private void inBlocks(byte[] bytes, String text, List<Cause> causes) {
-    if (!AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).isEmpty()) {
+    String joined = text.replaceAll("[\\s>]", "");
+    if (text.startsWith(MARK) && holds(Arrays.copyOfRange(bytes, MARK.length(), bytes.length))) {
+      causes.add(
+          certain(
+              CauseKind.BYTE_ORDER_MARK,
+              "An editor put a byte-order mark before the first block, so the server does not read"
+                  + " it.",
+              file.path() + " begins with the bytes of a byte-order mark."));
+    } else if (!AuthorizedKeys.of(bytes).linesOf(key.fingerprint()).isEmpty()) {
       causes.add(
           certain(
               CauseKind.OTHER_FORM,
               "The key stands in the file as a line, and this server takes keys as blocks (RFC 4716).",
               file.path() + " holds it as a line of authorized_keys."));
-    } else if (text.replaceAll("\\s", "").contains(body)) {
+    } else if (text.contains("PUBLIC KEY-----")) {
+      otherForm(bytes, causes);
+    } else if (joined.contains(body)) {
       String why =
           AuthorizedKeys.of(bytes, file.server()).lines().stream()
               .map(AuthorizedKeys.Line::admission)
@@ -124,6 +135,8 @@ final class KeysFileReading {
               CauseKind.LINE_DAMAGED,
               "The key's block cannot be read: " + why + ".",
               file.path() + " holds the key's body, but no block that the server reads."));
+    } else if (resembles(joined)) {
+      causes.add(part());
     }
   }
 
@@ -205,8 +218,21 @@ final class KeysFileReading {
             "Without its blanks, a line of " + file.path() + " gives the key.");
   }
 
-  /** Whether a line shares most of the key's body. */
+  private Cause part() {
+    return certain(
+        CauseKind.LINE_DAMAGED,
+        "A part of the key stands in the file, but not the whole.",
+        "Something in "
+            + file.path()
+            + " shares a long part with the key and differs in the rest.");
+  }
+
+  /** Whether a text shares most of the key's body. */
   private boolean resembles(String text) {
+    if (text.contains(body.substring(body.length() - TAIL))
+        || text.contains(body.substring(0, body.length() - TAIL))) {
+      return true;
+    }
     int common = body.length() - 43; // what all Ed25519 keys share stands before their last 43
     for (int from = Math.max(0, common); from + TAIL <= body.length(); from += 8) {
       if (text.contains(body.substring(from, from + TAIL))) {
@@ -216,13 +242,15 @@ final class KeysFileReading {
     return false;
   }
 
+  private boolean holds(byte[] bytes) {
+    return !AuthorizedKeys.of(bytes, file.server()).linesOf(key.fingerprint()).isEmpty();
+  }
+
   private void elsewhere(List<Cause> causes) {
     file.neighbours()
         .forEach(
             (name, bytes) -> {
-              boolean there =
-                  !AuthorizedKeys.of(bytes, file.server()).linesOf(key.fingerprint()).isEmpty();
-              if (there) {
+              if (holds(bytes)) {
                 causes.add(
                     certain(
                         CauseKind.WRONG_FILE_NAME,

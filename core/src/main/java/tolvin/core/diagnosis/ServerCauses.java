@@ -13,6 +13,7 @@ import tolvin.core.estate.Registered;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
+import tolvin.core.server.ServerKind;
 
 /** What the server and the books show of the causes. */
 final class ServerCauses {
@@ -60,6 +61,31 @@ final class ServerCauses {
               "The key was accepted, and the account wants a password as well."),
           new Saying(
               "aximum authentication attempts exceeded",
+              CauseKind.TOO_MANY_KEYS,
+              "The client offered so many other keys that the server hung up."),
+          // Dropbear
+          new Saying(
+              "Login attempt for nonexistent user",
+              CauseKind.LOGIN_UNKNOWN,
+              "The server has no such login."),
+          new Saying(
+              "has invalid shell, rejected",
+              CauseKind.LOGIN_NOT_ALLOWED,
+              "The server does not let this login in with any key."),
+          new Saying(
+              "root login rejected",
+              CauseKind.LOGIN_NOT_ALLOWED,
+              "The server does not let this login in with any key."),
+          new Saying(
+              "Rejecting, user-presence not set",
+              CauseKind.TOUCH_WANTED,
+              "The server wants the security key to be touched, and it signed without."),
+          new Saying(
+              "Rejecting, user-verification not set",
+              CauseKind.PIN_WANTED,
+              "The server wants the security key to check the person, and it signed without."),
+          new Saying(
+              "Max auth tries reached",
               CauseKind.TOO_MANY_KEYS,
               "The client offered so many other keys that the server hung up."));
 
@@ -175,7 +201,15 @@ final class ServerCauses {
     if (!causes.isEmpty()) {
       return;
     }
-    if (!reading.hasLine()) {
+    boolean noHome =
+        file.get().content().isEmpty() && file.get().steps().isEmpty() && about.account().isEmpty();
+    if (noHome) {
+      add(
+          CauseKind.LOGIN_UNKNOWN,
+          Certainty.LIKELY,
+          "There is no home directory of such an account.",
+          "There is nothing of " + file.get().path() + ", not even the directories above it.");
+    } else if (!reading.hasLine()) {
       found.addAll(
           books()
               .notThere(
@@ -221,7 +255,13 @@ final class ServerCauses {
           CauseKind.KEY_OPTIONS,
           "An option of the key's line refuses this sign-in.",
           said(options.get()));
-    } else if (refused.isPresent() || isRefused()) {
+    } else if (neverLooked()) {
+      add(
+          CauseKind.KEYS_OFF,
+          Certainty.LIKELY,
+          "The server takes no keys for this login: Tolvin offered the key, and it did not look.",
+          there + " The server's log says nothing of any key.");
+    } else if (refused.isPresent() || isRefused() && !deviceSigned()) {
       add(
           elsewhere,
           copying.isPresent() ? Certainty.POSSIBLE : Certainty.LIKELY,
@@ -236,17 +276,40 @@ final class ServerCauses {
     }
   }
 
+  /** Whether an OpenSSH server logged Tolvin's own sign-in, and no key in it. */
+  private boolean neverLooked() {
+    boolean openSsh =
+        file.filter(f -> f.server().kind() == ServerKind.OPENSSH).isPresent()
+            && log.flatMap(l -> l.says("Connection from ")).isPresent();
+    return about.client().isEmpty() && openSsh && log.flatMap(l -> l.says("SHA256:")).isEmpty();
+  }
+
   /** Whether the key itself was offered and refused, as far as the client tells. */
   private boolean isRefused() {
     if (about.client().isEmpty()) {
       return about.outcome() == Outcome.REFUSED;
     }
-    ClientLog client = ClientLog.read(about.client().get().lines());
+    ClientLog client = clientLog();
+    // some servers ask for a signature with any key; if the client gave one, they know why not
     return wanted
         .key()
         .map(PublicKey::fingerprint)
-        .filter(key -> client.offers(key) && !client.isAccepted(key))
+        .filter(key -> client.offers(key) && !client.partial)
+        .filter(key -> !client.isAccepted(key) || client.signingFailures.isEmpty())
         .isPresent();
+  }
+
+  /** Whether the server asked a security key for a signature: what it signed is what is wrong. */
+  private boolean deviceSigned() {
+    return about.client().isPresent()
+        && wanted
+            .key()
+            .filter(key -> key.type().hardware() && clientLog().isAccepted(key.fingerprint()))
+            .isPresent();
+  }
+
+  private ClientLog clientLog() {
+    return ClientLog.read(about.client().orElseThrow().lines());
   }
 
   /** The server found the key and waited for a signature. */
@@ -270,7 +333,7 @@ final class ServerCauses {
 
   /** Only the server's administrator sees the account's keys: several causes are as likely. */
   private void blind(Optional<String> refused) {
-    if (!found.isEmpty() || refused.isEmpty() && !isRefused()) {
+    if (!found.isEmpty() || deviceSigned() || refused.isEmpty() && !isRefused()) {
       return;
     }
     String evidence =
@@ -284,6 +347,12 @@ final class ServerCauses {
           "The other side was asked to register the key, and has not been seen to have done it.",
           "Asked at " + about.books().handedOverAt().get() + ". " + evidence);
     } else if (about.books().otherAccounts().isEmpty() || about.books().placedAt().isPresent()) {
+      if (about.client().isPresent() && copying.isEmpty()) {
+        certain(
+            CauseKind.ADMINISTRATOR_SEES,
+            "The server refuses the key; why, only its administrator sees.",
+            evidence);
+      }
       add(
           CauseKind.NOT_REGISTERED,
           copying.isPresent() ? Certainty.POSSIBLE : Certainty.LIKELY,
@@ -296,11 +365,13 @@ final class ServerCauses {
           "The key is on record for " + String.join(", ", about.books().otherAccounts()) + ".",
           evidence);
     }
-    add(
-        CauseKind.OPEN_DIRECTORY,
-        Certainty.POSSIBLE,
-        "The account's directory may be too open, so that the server ignores its keys.",
-        evidence);
+    if (about.account().isEmpty()) {
+      add(
+          CauseKind.OPEN_DIRECTORY,
+          Certainty.POSSIBLE,
+          "The account's directory may be too open, so that the server ignores its keys.",
+          evidence);
+    }
   }
 
   private static String said(String line) {

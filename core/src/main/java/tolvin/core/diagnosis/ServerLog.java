@@ -7,13 +7,17 @@ import java.util.regex.Pattern;
 import tolvin.core.key.Fingerprint;
 
 /**
- * What OpenSSH's server logs about one connection at {@code LogLevel VERBOSE} (sshd_config(5)), as
- * far as it tells why a sign-in failed. The lines are searched, not anchored, since a system log
- * puts date, host and process before them.
+ * What OpenSSH's server logs about one connection at {@code LogLevel VERBOSE} (sshd_config(5)), or
+ * Dropbear's, as far as it tells why a sign-in failed. The lines are searched, not anchored, since
+ * a system log puts date, host and process before them.
  */
 final class ServerLog {
+  /** As OpenSSH and as Dropbear say it. */
   private static final Pattern MODES =
-      Pattern.compile("bad ownership or modes for (file|directory) (\\S{1,512})");
+      Pattern.compile(
+          "bad ownership or modes for (?:file|directory) (?<openssh>\\S{1,512})"
+              + "|(?<dropbear>/\\S{0,511}) must be owned by user or root");
+
   private static final Pattern FOUND =
       Pattern.compile("Accepted key \\S{1,20} (SHA256:[A-Za-z0-9+/]{43}) found at (\\S{1,512})");
 
@@ -35,7 +39,8 @@ final class ServerLog {
     for (String line : lines) {
       Matcher matcher = MODES.matcher(line);
       if (matcher.find()) {
-        return Optional.of(new BadPath(matcher.group(2), line));
+        String path = matcher.group("openssh");
+        return Optional.of(new BadPath(path == null ? matcher.group("dropbear") : path, line));
       }
     }
     return Optional.empty();

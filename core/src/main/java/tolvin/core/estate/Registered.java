@@ -26,15 +26,18 @@ public record Registered(
    * @param title its title
    * @param added when it was added, by the destination's clock
    * @param used when it was last used, by the destination's clock
+   * @param purpose what it is for there
    */
   public record Details(
       String reference,
       String slot,
       String title,
       Optional<Instant> added,
-      Optional<Instant> used) {
+      Optional<Instant> used,
+      Purpose purpose) {
     /** Nothing. */
-    public static final Details NONE = new Details("", "", "", Optional.empty(), Optional.empty());
+    public static final Details NONE =
+        new Details("", "", "", Optional.empty(), Optional.empty(), Purpose.SIGN_IN);
   }
 
   /** What an entry of a file of keys with a key on it registers. */

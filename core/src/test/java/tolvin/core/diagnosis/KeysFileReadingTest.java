@@ -126,6 +126,7 @@ class KeysFileReadingTest {
             server,
             Optional.of(content.getBytes(StandardCharsets.ISO_8859_1)),
             List.of(),
+            Map.of(),
             Map.of());
     return new KeysFileReading(file, key).causes(NOW);
   }

@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.ToLongFunction;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import tolvin.connectors.AccountSides;
 import tolvin.connectors.ConnectorJars;
 import tolvin.connectors.Families;
 import tolvin.connectors.Routing;
@@ -135,6 +136,12 @@ public class ConnectorProducers {
   @Singleton
   KnownHostsPort knownHosts() {
     return new KnownHostsFiles(connections);
+  }
+
+  @Produces
+  @Singleton
+  AccountSides accountSides(AccountPort accounts) {
+    return new AccountSides(accounts, routing.states());
   }
 
   @Produces

@@ -3,6 +3,7 @@ package tolvin.service.trial;
 import static tolvin.service.store.Transactions.inNewTransaction;
 
 import jakarta.enterprise.context.ApplicationScoped;
+import tolvin.connectors.AccountSides;
 import tolvin.core.diagnosis.AssertionCircumstances;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Diagnosis;
@@ -34,7 +35,7 @@ class Assertions {
     AccountKind kind = inNewTransaction(() -> access.kind(account)).orElseThrow();
     return Diagnosis.of(
         new AssertionCircumstances(
-            sides.look(account),
+            sides.look(inNewTransaction(() -> access.account(account))),
             Access.key(key.blob),
             refused.said(),
             refused.answer().answer(),

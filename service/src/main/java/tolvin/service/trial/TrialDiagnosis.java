@@ -13,6 +13,7 @@ import java.util.OptionalInt;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.connectors.AccountSides;
 import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
@@ -101,7 +102,7 @@ class TrialDiagnosis {
     Optional<ServerSide> server = isRefused ? look(scene, logFrom, clientPort) : Optional.empty();
     boolean asksSystem = isRefused && !scene.at().hasFiles() && !scene.at().isPartner();
     Optional<AccountSide> account =
-        asksSystem ? Optional.of(sides.look(scene.account())) : Optional.empty();
+        asksSystem ? Optional.of(sides.look(place(scene))) : Optional.empty();
     Circumstances about =
         inNewTransaction(
             () ->
@@ -183,7 +184,7 @@ class TrialDiagnosis {
 
   private Optional<ServerSide> look(TrialRecord.Scene scene, long logFrom, OptionalInt clientPort) {
     Optional<LookPort.Where> where = inNewTransaction(() -> where(scene));
-    Optional<KeysFile> lines = scene.at().hasFiles() ? Optional.empty() : sides.lines(scene);
+    Optional<KeysFile> lines = lines(scene);
     Optional<ServerSide> server = Optional.empty();
     try {
       if (where.isPresent()) {
@@ -196,6 +197,19 @@ class TrialDiagnosis {
     return lines.isEmpty()
         ? server
         : Optional.of(new ServerSide(server.flatMap(ServerSide::log), lines));
+  }
+
+  private Place place(TrialRecord.Scene scene) {
+    return inNewTransaction(() -> access.account(scene.account()));
+  }
+
+  /** The lines of the account's keys, where they are kept as lines elsewhere than on the server. */
+  private Optional<KeysFile> lines(TrialRecord.Scene scene) {
+    try {
+      return inNewTransaction(() -> access.family(scene.at())).keysFile(place(scene));
+    } catch (PortException unread) {
+      return Optional.empty(); // why is said of what is registered
+    }
   }
 
   /** Where Tolvin may look on the server that is signed in at; empty where it may not. */

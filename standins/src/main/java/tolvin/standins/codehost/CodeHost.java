@@ -37,6 +37,7 @@ public final class CodeHost implements AutoCloseable {
   private final HttpDoor http;
   private final Set<String> people = ConcurrentHashMap.newKeySet();
   private final Set<String> repositories = ConcurrentHashMap.newKeySet();
+  private final Set<String> blocked = ConcurrentHashMap.newKeySet();
   private final ScheduledExecutorService copier =
       Executors.newSingleThreadScheduledExecutor(task -> new Thread(task, "code host"));
   private volatile Duration delay = Duration.ZERO;
@@ -232,8 +233,19 @@ public final class CodeHost implements AutoCloseable {
 
   /** Somebody adds a key by hand. */
   public void outside(String holder, String title, String line) throws IOException {
+    outside(holder, title, line, "sign-in", null);
+  }
+
+  /**
+   * Somebody adds a key by hand.
+   *
+   * @param purpose sign-in or signing
+   * @param ends when it stops working; null for never
+   */
+  public void outside(String holder, String title, String line, String purpose, String ends)
+      throws IOException {
     try {
-      add(holder, title, line, "sign-in", "write", null);
+      add(holder, title, line, purpose, "write", ends);
     } catch (Refusal e) {
       throw new IOException(e.code());
     }
@@ -245,6 +257,12 @@ public final class CodeHost implements AutoCloseable {
         .filter(k -> k.removed == null && k.line.equals(line))
         .forEach(k -> k.title = title);
     keys.save();
+  }
+
+  /** Its administrators block a key: it stays registered and lets nobody in. */
+  public void block(String line) {
+    blocked.add(line);
+    copyQuietly();
   }
 
   /** The keys of a holder. */
@@ -264,7 +282,7 @@ public final class CodeHost implements AutoCloseable {
     Instant now = Instant.now();
     List<HostedKey> working = new ArrayList<>();
     for (HostedKey key : keys.items()) {
-      if (key.purpose.equals("sign-in") && key.works(now, delay)) {
+      if (key.purpose.equals("sign-in") && key.works(now, delay) && !blocked.contains(key.line)) {
         working.add(key);
       }
     }

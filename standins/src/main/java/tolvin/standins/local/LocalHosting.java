@@ -53,10 +53,22 @@ public final class LocalHosting {
 
   /** Another administrator writes a file of the administration repository and pushes. */
   public void outside(String file, String content) throws IOException {
+    push(file, content, false);
+  }
+
+  /** The same, and whatever else is in the file's directory goes. */
+  public void alone(String file, String content) throws IOException {
+    push(file, content, true);
+  }
+
+  private void push(String file, String content, boolean alone) throws IOException {
     Path clone = Files.createTempDirectory(server.directory(), "clone");
     Unprivileged.own(clone);
     run("", List.of("git", "clone", "-q", bare(PATH).toString(), clone.toString()));
     Path path = clone.resolve(file);
+    if (alone) {
+      git(clone, "rm", "-r", "-q", "--ignore-unmatch", path.getParent().toString());
+    }
     Files.createDirectories(path.getParent());
     Files.writeString(path, content);
     Unprivileged.own(clone);

@@ -1,0 +1,195 @@
+package tolvin.connectors.diagnosis;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.OptionalInt;
+import tolvin.connectors.git.RepositorySides;
+import tolvin.connectors.ssh.ServerLooks;
+import tolvin.connectors.ssh.SshConnections;
+import tolvin.core.diagnosis.AccountSide;
+import tolvin.core.diagnosis.CauseKind;
+import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.key.PublicKey;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.Login;
+import tolvin.core.port.LookPort;
+import tolvin.core.port.PortException;
+import tolvin.core.port.Server;
+import tolvin.core.server.SaidOfServer;
+import tolvin.standins.local.LocalHosting;
+import tolvin.standins.local.LocalSshServer;
+import tolvin.standins.local.Ports;
+
+/**
+ * A real git hosting layer: one login for all, and a file of its administration repository each.
+ */
+final class RepositoryGround implements Ground {
+  private final LocalSshServer server;
+  private final LocalHosting hosting;
+  private final RepositorySides sides;
+  private final ServerLooks looks;
+  private final SecretPair management = KeyPairMaker.ed25519(Scene.RANDOM);
+
+  RepositoryGround(Path files, SshConnections connections) throws IOException {
+    server =
+        LocalSshServer.at(files.resolve("ssh"), Ports.free())
+            .account("git")
+            .account("keeper")
+            .start();
+    SecretPair keeper = KeyPairMaker.ed25519(Scene.RANDOM);
+    hosting = LocalHosting.in(server, "git", keeper.key().line());
+    hosting.open("boats");
+    server.authorize("keeper", management.key().line());
+    sides = new RepositorySides(server, keeper, connections);
+    looks = new ServerLooks(connections);
+  }
+
+  @Override
+  public String name() {
+    return "in a key repository";
+  }
+
+  @Override
+  public int port() {
+    return server.port();
+  }
+
+  @Override
+  public PublicKey hostKey() {
+    return server.hostKey();
+  }
+
+  @Override
+  public String user(String account) {
+    return "git";
+  }
+
+  @Override
+  public void build(Scene scene, String account) throws IOException {
+    // a file that the layer cannot read would keep it from taking in anybody's
+    String file = scene.fileName.equals("authorized_keys") ? "{login}.pub" : scene.fileName;
+    String content =
+        scene.isRegistered
+            ? new String(scene.content(scene.key().line()), StandardCharsets.ISO_8859_1)
+            : KeyPairMaker.ed25519(Scene.RANDOM).key().line() + "\n";
+    String owner = scene.isRegistered ? account : "nobody";
+    hosting.alone("keydir/people/" + file.replace("{login}", owner), content);
+  }
+
+  private LookPort.Where where() {
+    return new LookPort.Where(
+        new Login(
+            new Server("the server", "127.0.0.1", port(), List.of(hostKey())),
+            "keeper",
+            management),
+        Optional.empty(),
+        SaidOfServer.NOTHING,
+        Optional.of(server.log().toString()));
+  }
+
+  @Override
+  public long logEnd(Scene scene, String account) throws PortException {
+    return looks.logEnd(where());
+  }
+
+  @Override
+  public Optional<ServerSide> server(Scene scene, String account, long logFrom)
+      throws PortException {
+    return Optional.of(
+        new ServerSide(
+            scene.showsLog
+                ? looks.look(where(), "git", logFrom, OptionalInt.empty()).log()
+                : Optional.empty(),
+            sides.lines(account)));
+  }
+
+  @Override
+  public Optional<AccountSide> account(Scene scene, String account) {
+    return Optional.of(sides.look(account));
+  }
+
+  @Override
+  public List<Mistake> own() {
+    List<Mistake> all = new ArrayList<>();
+    Mistake.add(
+        all,
+        "the client signs in with the account's name",
+        CauseKind.WRONG_LOGIN,
+        "login",
+        s -> s.asUser = Optional.of("isla"));
+    Mistake.add(
+        all,
+        "the key was never registered",
+        CauseKind.NOT_REGISTERED,
+        "lines",
+        s -> s.isRegistered = false);
+    Mistake.add(
+        all,
+        "somebody took the key out",
+        CauseKind.REPLACED,
+        "lines",
+        s -> {
+          s.text = KeyPairMaker.ed25519(Scene.RANDOM).key().line() + "\n";
+          s.placedAt = Optional.of(Instant.now().minus(Duration.ofDays(3)));
+        });
+    Mistake.add(
+        all,
+        "the file has another ending than the layer reads",
+        CauseKind.WRONG_FILE_NAME,
+        "lines",
+        s -> s.fileName = "{login}.pub.txt");
+    Mistake.add(
+        all,
+        "a second line stands in the file, and the layer ignores it",
+        CauseKind.SEVERAL_IN_A_FILE,
+        "lines",
+        s -> s.text = KeyPairMaker.ed25519(Scene.RANDOM).key().line() + "\nLINE\n");
+    Mistake.add(
+        all,
+        "an option before the key",
+        CauseKind.LINE_OPTION,
+        "lines",
+        s -> s.text = "restrict LINE\n");
+    Mistake.add(
+        all,
+        "a mail program wrapped the line",
+        CauseKind.LINE_WRAPPED,
+        "lines",
+        s -> s.text = s.key().line().replaceAll("(.{60})", "$1\n") + "\n");
+    Mistake.add(
+        all,
+        "the type word is missing",
+        CauseKind.LINE_DAMAGED,
+        "lines",
+        s -> s.text = "KEY isla\n");
+    Mistake.add(
+        all,
+        "the layer has not taken in the last push",
+        CauseKind.OTHER_SOURCE,
+        "lines policy",
+        s -> s.afterwards.add(account -> forgotten(s)));
+    return all;
+  }
+
+  /** What the layer wrote is lost, as after a restore from a back-up. */
+  private void forgotten(Scene s) throws IOException {
+    Path file = server.authorizedKeys("git");
+    String body = s.key().line().split(" ")[1];
+    List<String> kept =
+        java.nio.file.Files.readAllLines(file).stream().filter(l -> !l.contains(body)).toList();
+    java.nio.file.Files.write(file, kept);
+  }
+
+  @Override
+  public void close() {
+    sides.close();
+    server.close();
+  }
+}
