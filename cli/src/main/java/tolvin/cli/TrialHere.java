@@ -69,7 +69,7 @@ final class TrialHere {
       OwnClient.Tried tried =
           client(begun, ssh, alias, passwordFile, with.justTyped(), directory).tryOut();
       String signature = null;
-      if (tried.outcome() == Outcome.ACCEPTED && signed != null) {
+      if (tried.outcome() == Outcome.ACCEPTED && signed != null && begun.challenge() != null) {
         byte[] challenge = begun.challenge().getBytes(StandardCharsets.UTF_8);
         signature = with.sign(signed, begun.namespace(), challenge);
       }

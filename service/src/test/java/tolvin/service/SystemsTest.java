@@ -30,11 +30,13 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.connectors.holder.OwnClient;
 import tolvin.core.give.KnownHost;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
+import tolvin.core.word.Words;
 import tolvin.standins.build.BuildSystem;
 import tolvin.standins.codehost.CodeHost;
 import tolvin.standins.local.LocalSshServer;
@@ -332,6 +334,85 @@ class SystemsTest {
         .post("/api/v1/rotations/" + rotation + "/accept")
         .then()
         .statusCode(200);
+  }
+
+  /** Signs in with this machine's own client, and reports what it saw. */
+  private static ValidatableResponse here(
+      String account, Map<String, Object> asked, String user, SecretPair pair, Path directory)
+      throws Exception {
+    var begun =
+        api()
+            .body(asked)
+            .post("/api/v1/accounts/" + account + "/trials/here")
+            .then()
+            .statusCode(200)
+            .body("login", equalTo("git"))
+            .body("port", equalTo(code.ssh().port()))
+            .extract();
+    Path known = directory.resolve("known");
+    Files.write(known, begun.<List<String>>path("knownHosts"));
+    Path file = directory.resolve("id");
+    Files.write(file, OpenSshFile.write(pair, "", RANDOM));
+    Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
+    List<String> arguments =
+        List.of(
+            "-F",
+            "none",
+            "-o",
+            "UserKnownHostsFile=" + known,
+            "-o",
+            "IdentitiesOnly=yes",
+            "-i",
+            file.toString(),
+            "-p",
+            begun.path("port").toString(),
+            user + "@127.0.0.1");
+    OwnClient.Tried tried =
+        new OwnClient(arguments, Map.of("SSH_AUTH_SOCK", ""), Duration.ofMinutes(2)).tryOut();
+    return api()
+        .body(
+            Map.of(
+                "outcome",
+                Words.of(tried.outcome()),
+                "answer",
+                tried.answer(),
+                "lines",
+                tried.seen().lines(),
+                "algorithms",
+                tried.seen().algorithms()))
+        .post("/api/v1/trials/" + begun.path("id") + "/seen")
+        .then()
+        .statusCode(200);
+  }
+
+  @Test
+  void aSignInToTheCodeHostIsExpectedWhereItLeads(@TempDir Path directory) throws Exception {
+    code.person("tormod");
+    String account = account(attachCodeHost(), "tormod", "person");
+    SecretPair pair = KeyPairMaker.ed25519(RANDOM);
+    String key =
+        api()
+            .body(Map.of("text", pair.key().line("boats"), "identityId", Caller.addIdentity()))
+            .post("/api/v1/keys")
+            .then()
+            .statusCode(200)
+            .extract()
+            .path("id");
+
+    here(account, Map.of("keyId", key), "git", pair, directory)
+        .body("accepted", equalTo(false))
+        .body("causes[0].kind", equalTo("not-registered"))
+        .body("causes[0].certainty", equalTo("certain"));
+    here(account, Map.of(), "git", pair, directory)
+        .body("fingerprint", equalTo(pair.key().fingerprint().value())) // the only one offered
+        .body("causes[0].kind", equalTo("not-registered"));
+    code.outside("person:tormod", "boats", pair.key().line());
+    here(account, Map.of("keyId", key), "tormod", pair, directory)
+        .body("causes[0].kind", equalTo("wrong-login"));
+    here(account, Map.of(), "git", pair, directory).body("accepted", equalTo(true));
+    here(account, Map.of(), "git", KeyPairMaker.ed25519(RANDOM), directory)
+        .body("causes[0].kind", equalTo("not-registered"))
+        .body("causes[0].evidence[0]", containsString(pair.key().fingerprint().value()));
   }
 
   @Test

@@ -7,6 +7,8 @@ import org.jspecify.annotations.Nullable;
 /**
  * A holder's trial that has begun: sign in now, sign the challenge, and report both.
  *
+ * @param challenge what the holder signs to make it a proof; absent if no key was named, or nobody
+ *     is known to hold it
  * @param knownHosts the server's pinned host keys as lines for known_hosts
  */
 public record HolderTrialView(
@@ -16,5 +18,5 @@ public record HolderTrialView(
     int port,
     List<String> knownHosts,
     @Nullable String fingerprint,
-    String challenge,
+    @Nullable String challenge,
     String namespace) {}

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
@@ -87,10 +88,17 @@ public record Circumstances(
       return ClientLog.read(lines).outcome();
     }
 
+    /** The keys that the client offered. */
+    public Set<Fingerprint> keysOffered() {
+      return ClientLog.read(lines).offers.stream()
+          .map(ClientLog.Offer::key)
+          .collect(Collectors.toSet());
+    }
+
     /** Every key that what is seen names, by its fingerprint. */
     public Set<Fingerprint> keysNamed() {
       Set<Fingerprint> named = new HashSet<>(agentKeys);
-      ClientLog.read(lines).offers.forEach(offer -> named.add(offer.key()));
+      named.addAll(keysOffered());
       for (ClientFile file : files) {
         file.key().ifPresent(named::add);
         file.publicBeside().ifPresent(named::add);

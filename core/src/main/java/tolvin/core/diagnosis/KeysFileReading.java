@@ -17,6 +17,7 @@ import tolvin.core.form.Form;
 import tolvin.core.intake.Intake;
 import tolvin.core.intake.Item;
 import tolvin.core.intake.Outcome;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PrivateKeyText;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
@@ -44,6 +45,14 @@ final class KeysFileReading {
         file.content()
             .map(bytes -> AuthorizedKeys.of(bytes, file.server()).linesOf(key.fingerprint()))
             .orElse(List.of());
+  }
+
+  /** The keys that the server reads from a file. */
+  static List<Fingerprint> keys(Circumstances.KeysFile file) {
+    return AuthorizedKeys.of(file.content().orElse(new byte[0]), file.server()).lines().stream()
+        .flatMap(line -> line.key().stream())
+        .map(PublicKey::fingerprint)
+        .toList();
   }
 
   /** Whether the server reads the key from a line of it. */

@@ -1,8 +1,10 @@
 package tolvin.core.diagnosis;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import tolvin.core.diagnosis.Cause.Certainty;
 import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.diagnosis.Circumstances.Outcome;
@@ -118,7 +120,7 @@ final class ServerCauses {
     sayings();
     modes();
     about.account().ifPresent(side -> found.addAll(books().ofAccount(side).all()));
-    wanted.key().ifPresent(this::keyCauses);
+    wanted.key().ifPresentOrElse(this::keyCauses, this::noneOfTheOffered);
     if (about.account().isEmpty() && about.books().signInMode() == SignInMode.PASSWORD) {
       add(
           CauseKind.KEYS_OFF,
@@ -192,6 +194,33 @@ final class ServerCauses {
     } else {
       blind(refused);
     }
+  }
+
+  /** Nobody said which key it should have been: of those that were offered, is one registered? */
+  private void noneOfTheOffered() {
+    Set<Fingerprint> offered =
+        about.client().map(Circumstances.ClientSide::keysOffered).orElse(Set.of());
+    Optional<List<Fingerprint>> there =
+        file.isPresent()
+            ? Optional.of(KeysFileReading.keys(file.get()))
+            : about
+                .account()
+                .flatMap(AccountSide::registered)
+                .map(all -> all.stream().map(Registered::key).toList());
+    if (about.outcome() == Outcome.REFUSED
+        && !offered.isEmpty()
+        && there.filter(keys -> keys.stream().noneMatch(offered::contains)).isPresent()) {
+      certain(
+          CauseKind.NOT_REGISTERED,
+          "No key that the client offered is registered on the account.",
+          "It offered " + names(offered) + "; registered there: " + names(there.get()) + ".");
+    }
+  }
+
+  private static String names(Collection<Fingerprint> keys) {
+    return keys.isEmpty()
+        ? "none"
+        : String.join(", ", keys.stream().map(Fingerprint::value).toList());
   }
 
   /** The account's keys stand in lines that could be read. */

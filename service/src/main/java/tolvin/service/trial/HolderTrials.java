@@ -69,7 +69,7 @@ public class HolderTrials {
    * A holder is about to sign in from their own machine.
    *
    * @param row the trial, begun
-   * @param challenge what the holder signs beside, to make it a proof
+   * @param challenge what the holder signs beside, to make it a proof; empty if it can be none
    * @param login where it leads
    * @param host its host
    * @param port its port
@@ -77,7 +77,7 @@ public class HolderTrials {
    */
   public record Begun(
       TrialRow row,
-      ChallengeRow challenge,
+      Optional<ChallengeRow> challenge,
       String login,
       String host,
       int port,
@@ -88,14 +88,16 @@ public class HolderTrials {
   Begun begin(UUID accountId, UUID keyId, UUID asked) {
     TrialRecord.Scene scene = trials.scene(accountId, keyId);
     String login = sshLogin(scene);
-    UUID identity = inNewTransaction(() -> answering(scene, asked));
+    Optional<UUID> identity = inNewTransaction(() -> answering(scene, asked));
     long logFrom = diagnosis.logEnd(scene);
     DestinationRow signsIn = signsInAt(scene);
     return inNewTransaction(
         () -> {
-          ChallengeRow challenge =
-              proofs.challenge(
-                  Challenge.Purpose.SIGN_IN, identity, scene.name() + " by its holder");
+          Optional<ChallengeRow> challenge =
+              identity.map(
+                  who ->
+                      proofs.challenge(
+                          Challenge.Purpose.SIGN_IN, who, scene.name() + " by its holder"));
           TrialRow row = new TrialRow();
           row.madeAt = clock.now();
           row.id = clock.id(row.madeAt);
@@ -106,7 +108,7 @@ public class HolderTrials {
           row.answer = "";
           row.localPort = -1;
           row.logFrom = logFrom;
-          row.challengeId = challenge.id;
+          row.challengeId = challenge.map(made -> made.id).orElse(null);
           placements.addTrial(row);
           String host = signsIn.host;
           return new Begun(
@@ -148,8 +150,11 @@ public class HolderTrials {
       throw Problem.conflict(
           "trial-ended", "This trial was reported already.", "Begin another one.");
     }
-    TrialRecord.Scene scene = trials.scene(row.accountId, row.keyId);
-    boolean signed = signature != null && !signature.isBlank() && scene.key().isPresent();
+    TrialRecord.Scene scene =
+        row.keyId == null
+            ? trials.scene(row.accountId, client.keysOffered())
+            : trials.scene(row.accountId, row.keyId);
+    boolean signed = signature != null && !signature.isBlank() && row.challengeId != null;
     if (signed && outcome == Outcome.ACCEPTED) {
       KeyRow key = scene.key().orElseThrow();
       Proofs.Given given =
@@ -171,6 +176,7 @@ public class HolderTrials {
         () -> {
           TrialRow kept = placements.trial(trialId);
           kept.state = TrialRow.State.SEEN;
+          kept.keyId = scene.key().map(key -> key.id).orElse(null);
           kept.accepted = outcome == Outcome.ACCEPTED;
           kept.answer = told.answer;
           kept.signed = signed && kept.accepted;
@@ -189,18 +195,20 @@ public class HolderTrials {
     wakening.all();
   }
 
-  /** Whose sign-in it is: who was named, the key's holder, the account's, or the caller. */
-  private UUID answering(TrialRecord.Scene scene, UUID asked) {
-    return Optional.ofNullable(asked)
-        .map(owners::meant)
-        .or(() -> scene.key().map(k -> k.identityId))
-        .or(() -> Optional.ofNullable(scene.account().identityId))
-        .or(owners::own)
-        .orElseThrow(
-            () ->
-                Problem.invalid(
-                    "It is not clear which key should have worked.",
-                    "Name it: tolvin trial run ACCOUNT --here --key KEY"));
+  /**
+   * Whose proof it would be: who was named, the key's holder, the account's, or the caller; empty
+   * if no key is named.
+   */
+  private Optional<UUID> answering(TrialRecord.Scene scene, UUID asked) {
+    Optional<UUID> named = Optional.ofNullable(asked).map(owners::meant);
+    return scene
+        .key()
+        .flatMap(
+            key ->
+                named
+                    .or(() -> Optional.ofNullable(key.identityId))
+                    .or(() -> Optional.ofNullable(scene.account().identityId))
+                    .or(owners::own));
   }
 
   private static String shown(String answer) {

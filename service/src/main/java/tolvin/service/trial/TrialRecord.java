@@ -7,8 +7,11 @@ import jakarta.transaction.Transactional;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import tolvin.core.estate.TrialBy;
+import tolvin.core.key.Fingerprint;
 import tolvin.service.destination.Access;
 import tolvin.service.identity.Owners;
 import tolvin.service.journal.Journal;
@@ -82,6 +85,23 @@ class TrialRecord {
               account,
               destinations.get(account.destinationId),
               Optional.ofNullable(keyId).map(keys::get));
+        });
+  }
+
+  /**
+   * What a trial is about, where nobody named the key: the one on record among those that were
+   * offered.
+   */
+  Scene scene(UUID accountId, Set<Fingerprint> offered) {
+    return inNewTransaction(
+        () -> {
+          List<KeyRow> known =
+              keys
+                  .everAmong(offered.stream().map(Fingerprint::value).collect(Collectors.toSet()))
+                  .stream()
+                  .filter(key -> key.endedAt == null)
+                  .toList();
+          return scene(accountId, known.size() == 1 ? known.get(0).id : null);
         });
   }
 

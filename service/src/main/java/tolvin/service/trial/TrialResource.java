@@ -69,7 +69,7 @@ public class TrialResource {
         begun.port(),
         begun.knownHosts(),
         begun.key(),
-        begun.challenge().text,
+        begun.challenge().map(challenge -> challenge.text).orElse(null),
         Challenge.Purpose.SIGN_IN.namespace());
   }
 
