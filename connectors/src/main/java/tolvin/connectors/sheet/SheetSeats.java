@@ -15,11 +15,13 @@ import com.nimbusds.jose.jwk.JWK;
 import com.nimbusds.jose.jwk.RSAKey;
 import java.text.ParseException;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import tolvin.connectors.file.PrivateForms;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
 import tolvin.core.port.Lease;
@@ -82,7 +84,7 @@ public final class SheetSeats implements SeatPort {
     if (last > 0) {
       values.putAll(steps.run(seat.connection(), supply.part(0, last), values, Set.of()).values());
     }
-    values.put(SEALED, sealed(seat, values.get("sealing-key"), privateFile));
+    values.put(SEALED, inForm(seat, values.get("sealing-key"), privateFile));
     return changed(seat, supply.part(last, last + 1), values, key.fingerprint(), lease);
   }
 
@@ -162,6 +164,18 @@ public final class SheetSeats implements SeatPort {
   }
 
   /** Encrypts to the key that the store publishes, as a JWK (RFC 7517). */
+  private static String inForm(OnSystem seat, Object published, byte[] privateFile)
+      throws PortException {
+    byte[] wanted = PrivateForms.in(kind(seat).form(), seat.name(), privateFile);
+    try {
+      return sealed(seat, published, wanted);
+    } finally {
+      if (wanted != privateFile) {
+        Arrays.fill(wanted, (byte) 0);
+      }
+    }
+  }
+
   private static String sealed(OnSystem seat, Object published, byte[] privateFile)
       throws PortException {
     try {

@@ -2,18 +2,16 @@ package tolvin.connectors.ssh;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.security.SecureRandom;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.apache.sshd.sftp.client.SftpClient.Attributes;
-import tolvin.connectors.file.PrivateFiles;
+import tolvin.connectors.file.PrivateForms;
 import tolvin.core.key.PublicKey;
 import tolvin.core.key.RefusedException;
 import tolvin.core.pair.PrivateForm;
 import tolvin.core.pair.PublicPart;
 import tolvin.core.pair.PublicPart.Piece;
-import tolvin.core.pair.SecretPair;
 import tolvin.core.port.Lease;
 import tolvin.core.port.Login;
 import tolvin.core.port.Moment;
@@ -47,8 +45,6 @@ public final class SeatFiles implements SeatPort {
   private static final String BESIDE = RemoteFiles.BESIDE;
   private static final String PUB = ".pub";
 
-  private static final SecureRandom RANDOM = new SecureRandom();
-
   private final SshConnections connections;
 
   /** Works over these connections. */
@@ -80,7 +76,8 @@ public final class SeatFiles implements SeatPort {
               WholeFile seat = new WholeFile(files, path);
               Optional<Attributes> former = closed(seat.look(), path, file.login());
               int mode = former.map(RemoteFiles::mode).orElse(PRIVATE);
-              byte[] wanted = inFormOf(there, path, privateFile);
+              PrivateForm form = there.map(PublicPart::form).orElse(PrivateForm.OPENSSH);
+              byte[] wanted = PrivateForms.in(form, path, privateFile);
               try {
                 seat.prepare(wanted, mode, former, lease);
               } finally {
@@ -273,39 +270,6 @@ public final class SeatFiles implements SeatPort {
     } catch (RefusedException e) {
       throw new PortException(
           Kind.UNEXPECTED, path + ": " + e.refusal().sentence(), e.refusal().remedy());
-    }
-  }
-
-  /**
-   * The private file in the form that the one there has, since its client reads that one.
-   *
-   * @param file in OpenSSH's form
-   * @return the same where that is its form; otherwise the caller overwrites it
-   */
-  private static byte[] inFormOf(Optional<PublicPart> there, String path, byte[] file)
-      throws PortException {
-    PrivateForm form = there.map(PublicPart::form).orElse(PrivateForm.OPENSSH);
-    if (form == PrivateForm.OPENSSH) {
-      return file;
-    }
-    try (SecretPair pair =
-        PrivateFiles.open(file, () -> new char[0])
-            .pair()
-            .orElseThrow(() -> new IllegalArgumentException("a file without a pair"))) {
-      if (!form.fits(pair.key().type())) {
-        throw new PortException(
-            Kind.NOT_ALLOWED,
-            path
-                + " holds its key in "
-                + form.title()
-                + ", which has no word for "
-                + pair.key().type().label()
-                + ".",
-            "Choose a new key of type RSA or ECDSA, or have the client read OpenSSH's form.");
-      }
-      return PrivateFiles.write(pair, "", form, new char[0], RANDOM);
-    } catch (RefusedException e) {
-      throw new IllegalArgumentException("not a private file in OpenSSH's form", e);
     }
   }
 }

@@ -24,6 +24,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
+import tolvin.connectors.file.PrivateFiles;
 import tolvin.connectors.http.AssertionTrials;
 import tolvin.connectors.shared.Egress;
 import tolvin.connectors.ssh.SshConnections;
@@ -35,6 +36,7 @@ import tolvin.core.give.KnownHost;
 import tolvin.core.pair.KeyChoice;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.OpenSshFile;
+import tolvin.core.pair.PrivateForm;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort.Entry;
 import tolvin.core.port.Connection;
@@ -45,6 +47,7 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.SeatPort.Holding;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.port.TrialPort.Trial;
+import tolvin.core.word.Words;
 import tolvin.standins.build.BuildSystem;
 import tolvin.standins.codehost.CodeHost;
 import tolvin.standins.http.Weather.Fault;
@@ -371,6 +374,62 @@ class FamiliesTest {
       assertThatThrownBy(() -> seats.supply(seat, fourth.key(), fourthFile, Lease.UNLIMITED))
           .hasMessageContaining("does not hold the key that was just put there");
       assertThat(seats.read(seat).offers()).contains(third.key().fingerprint());
+    }
+  }
+
+  /** Its jobs read one form only; the sheet says which. */
+  @ParameterizedTest
+  @EnumSource(PrivateForm.class)
+  void aStoreIsSuppliedInTheFormThatItsJobsRead(PrivateForm form) throws Exception {
+    try (CodeHost host =
+            CodeHost.start(open().resolve("code"), 0, Ports.free(), CodeHost.Shape.PLAIN, SECRET);
+        BuildSystem build =
+            BuildSystem.start(directory.resolve("build"), 0, BuildSystem.Shape.PLAIN, SECRET)) {
+      host.repository("boats/timetable");
+      SecretPair old = KeyPairMaker.make(KeyChoice.RSA_3072, RANDOM);
+      SecretPair fresh = KeyPairMaker.make(KeyChoice.ECDSA_P256, RANDOM);
+      host.outside("repository:boats/timetable", "fetch", fresh.key().line());
+      build.reads(form);
+      build
+          .job(
+              "nightly",
+              new BuildSystem.Job(
+                  "fetch",
+                  "ssh://git@127.0.0.1:" + host.ssh().port() + "/boats/timetable.git",
+                  List.of(
+                      KnownHost.line(
+                          List.of("127.0.0.1"), host.ssh().port(), host.ssh().hostKey()))))
+          .put("fetch", new String(PrivateFiles.write(old, "", form, new char[0], RANDOM)));
+      OnSystem seat =
+          new OnSystem(
+              Sheets.connection(
+                  Sheets.changed(
+                      "slipway.yaml",
+                      "  credential:\n",
+                      "  credential:\n    form: " + Words.of(form) + "\n"),
+                  build.url(),
+                  Map.of(),
+                  "tolvin",
+                  SECRET),
+              "credential",
+              "fetch",
+              "nightly");
+      byte[] file = OpenSshFile.write(fresh, "fetch", RANDOM);
+      assertThat(seats.supply(seat, fresh.key(), file, Lease.UNLIMITED).offers())
+          .contains(fresh.key().fingerprint());
+      assertThat(seats.trial(seat, fresh.key().fingerprint()).accepted()).isTrue();
+      if (form == PrivateForm.PEM) {
+        SecretPair edwards = pair();
+        assertThatThrownBy(
+                () ->
+                    seats.supply(
+                        seat,
+                        edwards.key(),
+                        OpenSshFile.write(edwards, "", RANDOM),
+                        Lease.UNLIMITED))
+            .hasMessageContaining("which has no word for Ed25519");
+        assertThat(seats.read(seat).offers()).contains(fresh.key().fingerprint());
+      }
     }
   }
 

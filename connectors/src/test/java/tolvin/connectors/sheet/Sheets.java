@@ -23,10 +23,14 @@ public final class Sheets {
   private Sheets() {}
 
   static SystemSheet read(String name) {
+    return changed(name, "", "");
+  }
+
+  /** A sheet in which one piece of text stands for another. */
+  static SystemSheet changed(String name, String piece, String other) {
     try {
-      SheetText.Parsed parsed =
-          SheetText.read(
-              Files.readString(Path.of(System.getProperty("tolvin.root"), "sheets", name)));
+      String text = Files.readString(Path.of(System.getProperty("tolvin.root"), "sheets", name));
+      SheetText.Parsed parsed = SheetText.read(piece.isEmpty() ? text : text.replace(piece, other));
       return parsed.sheet().orElseThrow(() -> new AssertionError(parsed.flaws().toString()));
     } catch (IOException e) {
       throw new UncheckedIOException(e);

@@ -23,6 +23,7 @@ import tolvin.core.estate.Purpose;
 import tolvin.core.form.Form;
 import tolvin.core.give.GivenOut;
 import tolvin.core.key.KeyType;
+import tolvin.core.pair.PrivateForm;
 import tolvin.core.sheet.SystemSheet.AccountKind;
 import tolvin.core.sheet.SystemSheet.Connects;
 import tolvin.core.sheet.SystemSheet.SeatKind;
@@ -412,10 +413,20 @@ public final class SheetText {
         : new Template(usual);
   }
 
+  private static final Set<String> PRIVATE_FORMS =
+      Stream.of(PrivateForm.values()).map(Words::of).collect(Collectors.toUnmodifiableSet());
+
   private SeatKind seat(Node node) {
     Map<String, Node> parts =
         tree.map(
-            node, Set.of("read", "supply"), Set.of("keeps-former", "restore", "clear", "trial"));
+            node,
+            Set.of("read", "supply"),
+            Set.of("form", "keeps-former", "restore", "clear", "trial"));
+    PrivateForm form =
+        parts.containsKey("form")
+            ? Words.read(PrivateForm.class, tree.word(parts.get("form"), PRIVATE_FORMS))
+                .orElse(PrivateForm.OPENSSH)
+            : PrivateForm.OPENSSH;
     boolean keeps =
         parts.containsKey("keeps-former") && isYes(tree.word(parts.get("keeps-former"), YES_NO));
     for (String pair : List.of("restore", "clear")) {
@@ -426,6 +437,7 @@ public final class SheetText {
     Set<String> supplying = OperationText.with(OF_SEATS, OF_SUPPLYING);
     Operation none = new Operation(List.of(), List.of(), "", Optional.empty(), List.of());
     return new SeatKind(
+        form,
         keeps,
         operation(parts, "read", OF_SEATS).orElse(none),
         operation(parts, "supply", supplying).orElse(none),

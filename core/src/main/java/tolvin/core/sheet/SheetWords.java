@@ -143,7 +143,8 @@ public final class SheetWords {
     say(
         "A seat of the kind “"
             + name
-            + "” holds one private key"
+            + "” holds one private key in "
+            + kind.form().title()
             + (kind.keepsFormer()
                 ? ", and keeps the former one beside to roll back to."
                 : " and nothing beside: rolling back needs the old one from the coffer."));

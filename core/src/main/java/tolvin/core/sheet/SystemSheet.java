@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import tolvin.core.estate.Family;
+import tolvin.core.pair.PrivateForm;
 
 /**
  * What a system can do and how to talk to it.
@@ -138,6 +139,7 @@ public record SystemSheet(
   /**
    * A kind of seat, such as a credential store's entry.
    *
+   * @param form the form that it takes private files in
    * @param keepsFormer whether the private key before the last is kept beside
    * @param read reads which keys it holds
    * @param supply puts a private key in
@@ -146,6 +148,7 @@ public record SystemSheet(
    * @param trial has the integration sign in, and reads how it went
    */
   public record SeatKind(
+      PrivateForm form,
       boolean keepsFormer,
       Operation read,
       Operation supply,

@@ -21,8 +21,9 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
-import tolvin.core.key.PrivateFileHead;
 import tolvin.core.key.RefusedException;
+import tolvin.core.pair.PrivateForm;
+import tolvin.core.pair.PublicPart;
 import tolvin.standins.http.HttpDoor;
 import tolvin.standins.http.Kept;
 import tolvin.standins.http.Reply;
@@ -39,6 +40,7 @@ public final class BuildSystem implements AutoCloseable {
   private final Path directory;
   private final Kept<Credential> credentials;
   private final RSAKey key;
+  private volatile PrivateForm reads = PrivateForm.OPENSSH;
   private final HttpDoor http;
   private final Map<String, Job> jobs = new ConcurrentHashMap<>();
   private final Map<Integer, Run> runs = new ConcurrentHashMap<>();
@@ -149,6 +151,11 @@ public final class BuildSystem implements AutoCloseable {
     return credentials.items().stream().filter(c -> c.name.equals(name)).toList();
   }
 
+  /** The only form of private files that its jobs read from now on. */
+  public void reads(PrivateForm form) {
+    reads = form;
+  }
+
   /** Puts a private key in, as an administrator does with the first one. */
   public void put(String name, String privateFile) throws IOException {
     keep(name, privateFile.getBytes(StandardCharsets.UTF_8), false);
@@ -166,19 +173,37 @@ public final class BuildSystem implements AutoCloseable {
       JWEObject object = JWEObject.parse(sealed);
       object.decrypt(new RSADecrypter(key));
       return Optional.of(keep(name, object.getPayload().toBytes(), keepFormer));
-    } catch (ParseException | JOSEException wrong) {
+    } catch (ParseException | JOSEException | NotTaken wrong) {
       return Optional.empty();
+    }
+  }
+
+  /** A private file that its jobs could not use. */
+  private static final class NotTaken extends IOException {
+    private static final long serialVersionUID = 1;
+
+    NotTaken(String why) {
+      super(why);
     }
   }
 
   private String keep(String name, byte[] file, boolean keepFormer) throws IOException {
     Credential fresh = new Credential();
+    PublicPart part = new PublicPart();
     try {
-      byte[] start = Arrays.copyOf(file, PrivateFileHead.FIRST_READ);
-      byte[] head = Arrays.copyOf(file, PrivateFileHead.lengthOfPublicPart(start));
-      fresh.fingerprint = PrivateFileHead.publicKey(head).fingerprintText();
+      for (Optional<PublicPart.Piece> piece = part.wanted();
+          piece.isPresent();
+          piece = part.wanted()) {
+        int from = (int) piece.get().from();
+        int to = Math.min(file.length, from + piece.get().length());
+        part.give(Arrays.copyOfRange(file, Math.min(from, to), to));
+      }
+      fresh.fingerprint = part.key().fingerprintText();
     } catch (RefusedException e) {
-      throw new IOException("this is no private file");
+      throw new NotTaken("this is no private file");
+    }
+    if (part.form() != reads) {
+      throw new NotTaken("the private file is not in the form that is read here");
     }
     fresh.name = name;
     fresh.current = true;
