@@ -9,22 +9,14 @@ import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
-import java.util.OptionalInt;
 import tolvin.connectors.directory.DirectorySides;
-import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.form.ExchangeFile;
-import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
-import tolvin.core.pair.SecretPair;
-import tolvin.core.port.Login;
-import tolvin.core.port.LookPort;
 import tolvin.core.port.PortException;
-import tolvin.core.port.Server;
-import tolvin.core.server.SaidOfServer;
 import tolvin.standins.local.LocalDirectory;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
@@ -33,27 +25,32 @@ import tolvin.standins.local.Ports;
  * Debian's directory server, and an OpenSSH server that takes its accounts' keys from there; Tolvin
  * may look at that server's log through its own account, whose keys are there as well.
  */
-final class DirectoryGround implements Ground {
+final class DirectoryGround extends ServerGround {
   private static final String SECRET = "s3cret-of-the-directory";
 
   private final LocalDirectory directory;
-  private final LocalSshServer server;
   private final DirectorySides sides;
-  private final ServerLooks looks;
-  private final SecretPair management = KeyPairMaker.ed25519(Scene.RANDOM);
 
-  DirectoryGround(Path files, SshConnections connections) throws IOException {
-    directory = LocalDirectory.start(files.resolve("directory"), Ports.free(), SECRET);
+  private DirectoryGround(
+      LocalDirectory directory, LocalSshServer server, SshConnections connections)
+      throws IOException {
+    super("in a directory", server, connections);
+    this.directory = directory;
+    this.sides = new DirectorySides(directory, SECRET);
+    server.account(KEEPER).start();
+    register(KEEPER, FileGround.bytes(management.key().line()));
+  }
+
+  static DirectoryGround in(Path files, SshConnections connections) throws IOException {
+    LocalDirectory directory =
+        LocalDirectory.start(files.resolve("directory"), Ports.free(), SECRET);
     List<String> options = new ArrayList<>(directory.sshOptions("runner"));
     options.addAll(List.of("Match User *-deny*", "  DenyUsers *"));
     options.addAll(List.of("Match User *-elsewhere*", "  AuthorizedKeysCommand none"));
-    server =
-        LocalSshServer.at(files.resolve("ssh"), Ports.free(), options.toArray(String[]::new))
-            .account("keeper")
-            .start();
-    register("keeper", FileGround.bytes(management.key().line()));
-    sides = new DirectorySides(directory, SECRET);
-    looks = new ServerLooks(connections);
+    return new DirectoryGround(
+        directory,
+        LocalSshServer.at(files.resolve("ssh"), Ports.free(), options.toArray(String[]::new)),
+        connections);
   }
 
   private void register(String account, byte[] value) throws IOException {
@@ -76,21 +73,6 @@ final class DirectoryGround implements Ground {
   }
 
   @Override
-  public String name() {
-    return "in a directory";
-  }
-
-  @Override
-  public int port() {
-    return server.port();
-  }
-
-  @Override
-  public PublicKey hostKey() {
-    return server.hostKey();
-  }
-
-  @Override
   public void build(Scene scene, String account) throws IOException {
     server.account(account);
     if (!scene.hasEntry) {
@@ -104,31 +86,14 @@ final class DirectoryGround implements Ground {
     }
   }
 
-  private LookPort.Where where() {
-    return new LookPort.Where(
-        new Login(
-            new Server("the server", "127.0.0.1", port(), List.of(hostKey())),
-            "keeper",
-            management),
-        Optional.empty(),
-        SaidOfServer.NOTHING,
-        Optional.of(server.log().toString()));
-  }
-
-  @Override
-  public long logEnd(Scene scene, String account) throws PortException {
-    return looks.logEnd(where());
-  }
-
   @Override
   public Optional<ServerSide> server(Scene scene, String account, long logFrom)
       throws PortException {
-    return Optional.of(
-        new ServerSide(
-            scene.showsLog
-                ? looks.look(where(), account, logFrom, OptionalInt.empty()).log()
-                : Optional.empty(),
-            sides.lines(account)));
+    Optional<List<String>> log =
+        scene.showsLog
+            ? super.server(scene, account, logFrom).flatMap(ServerSide::log)
+            : Optional.empty();
+    return Optional.of(new ServerSide(log, sides.lines(account)));
   }
 
   @Override
@@ -246,7 +211,7 @@ final class DirectoryGround implements Ground {
   @Override
   public void close() {
     sides.close();
-    server.close();
+    super.close();
     directory.close();
   }
 }

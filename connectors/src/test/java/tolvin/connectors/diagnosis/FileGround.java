@@ -7,32 +7,18 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.List;
 import java.util.Optional;
-import java.util.OptionalInt;
 import java.util.function.Supplier;
-import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SshConnections;
-import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.key.PublicKey;
-import tolvin.core.pair.KeyPairMaker;
-import tolvin.core.pair.SecretPair;
-import tolvin.core.port.Login;
-import tolvin.core.port.LookPort;
-import tolvin.core.port.PortException;
-import tolvin.core.port.Server;
-import tolvin.core.server.SaidOfServer;
 import tolvin.standins.local.LocalKeysServer;
 import tolvin.standins.local.LocalProftpd;
 import tolvin.standins.local.Unprivileged;
 
 /** An SSH server whose accounts keep their keys in files, which Tolvin may look at. */
-class FileGround implements Ground {
-  final LocalKeysServer server;
-  private final String name;
-  private final ServerLooks looks;
+class FileGround extends ServerGround {
   private final Supplier<List<Mistake>> own;
   private final Supplier<List<Mistake>> usual;
-  private final SecretPair management = KeyPairMaker.ed25519(Scene.RANDOM);
 
   FileGround(
       String name,
@@ -41,28 +27,11 @@ class FileGround implements Ground {
       Supplier<List<Mistake>> own,
       Supplier<List<Mistake>> usual)
       throws IOException {
-    this.name = name;
-    this.server = server;
-    this.looks = new ServerLooks(connections);
+    super(name, server, connections);
     this.own = own;
     this.usual = usual;
-    server.account("keeper").authorize("keeper", management.key().line());
+    server.account(KEEPER).authorize(KEEPER, management.key().line());
     server.start();
-  }
-
-  @Override
-  public String name() {
-    return name;
-  }
-
-  @Override
-  public int port() {
-    return server.port();
-  }
-
-  @Override
-  public PublicKey hostKey() {
-    return server.hostKey();
   }
 
   @Override
@@ -106,26 +75,9 @@ class FileGround implements Ground {
     }
   }
 
-  private LookPort.Where where(String account) {
-    return new LookPort.Where(
-        new Login(
-            new Server("the server", "127.0.0.1", port(), List.of(hostKey())),
-            "keeper",
-            management),
-        Optional.of(server.home(account).resolve(".ssh/authorized_keys").toString()),
-        SaidOfServer.NOTHING,
-        Optional.of(server.log().toString()));
-  }
-
   @Override
-  public long logEnd(Scene scene, String account) throws PortException {
-    return looks.logEnd(where(account));
-  }
-
-  @Override
-  public Optional<ServerSide> server(Scene scene, String account, long logFrom)
-      throws PortException {
-    return Optional.of(looks.look(where(account), account, logFrom, OptionalInt.empty()));
+  Optional<String> keysPath(String account) {
+    return Optional.of(server.home(account).resolve(".ssh/authorized_keys").toString());
   }
 
   @Override
@@ -136,11 +88,6 @@ class FileGround implements Ground {
   @Override
   public List<Mistake> usual() {
     return usual.get();
-  }
-
-  @Override
-  public void close() {
-    server.close();
   }
 
   /** Bytes of a text with one character each. */

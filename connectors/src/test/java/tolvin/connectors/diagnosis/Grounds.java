@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.List;
 import tolvin.standins.local.LocalDropbear;
 import tolvin.standins.local.LocalProftpd;
+import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
 
 /** All kinds of systems on which sign-ins fail. */
@@ -16,8 +17,10 @@ final class Grounds implements AutoCloseable {
     Path directory = stage.directory;
     all.add(stage.openSsh);
     all.add(new CodeHostGround(directory.resolve("code-host")));
-    all.add(new DirectoryGround(directory.resolve("directory"), stage.connections));
-    all.add(new RepositoryGround(directory.resolve("repository"), stage.connections));
+    all.add(DirectoryGround.in(directory.resolve("directory"), stage.connections));
+    all.add(
+        new RepositoryGround(
+            LocalSshServer.at(directory.resolve("repository"), Ports.free()), stage.connections));
     all.add(
         new FileGround(
             "on a Dropbear",

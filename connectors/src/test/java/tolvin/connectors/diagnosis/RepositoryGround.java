@@ -8,62 +8,32 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.OptionalInt;
 import tolvin.connectors.git.RepositorySides;
-import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
-import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.Login;
-import tolvin.core.port.LookPort;
 import tolvin.core.port.PortException;
-import tolvin.core.port.Server;
-import tolvin.core.server.SaidOfServer;
 import tolvin.standins.local.LocalHosting;
 import tolvin.standins.local.LocalSshServer;
-import tolvin.standins.local.Ports;
 
 /**
  * A real git hosting layer: one login for all, and a file of its administration repository each.
  */
-final class RepositoryGround implements Ground {
-  private final LocalSshServer server;
+final class RepositoryGround extends ServerGround {
   private final LocalHosting hosting;
   private final RepositorySides sides;
-  private final ServerLooks looks;
-  private final SecretPair management = KeyPairMaker.ed25519(Scene.RANDOM);
 
-  RepositoryGround(Path files, SshConnections connections) throws IOException {
-    server =
-        LocalSshServer.at(files.resolve("ssh"), Ports.free())
-            .account("git")
-            .account("keeper")
-            .start();
+  RepositoryGround(LocalSshServer server, SshConnections connections) throws IOException {
+    super("in a key repository", server, connections);
+    server.account("git").account(KEEPER).start();
     SecretPair keeper = KeyPairMaker.ed25519(Scene.RANDOM);
     hosting = LocalHosting.in(server, "git", keeper.key().line());
     hosting.open("boats");
-    server.authorize("keeper", management.key().line());
+    server.authorize(KEEPER, management.key().line());
     sides = new RepositorySides(server, keeper, connections);
-    looks = new ServerLooks(connections);
-  }
-
-  @Override
-  public String name() {
-    return "in a key repository";
-  }
-
-  @Override
-  public int port() {
-    return server.port();
-  }
-
-  @Override
-  public PublicKey hostKey() {
-    return server.hostKey();
   }
 
   @Override
@@ -83,31 +53,12 @@ final class RepositoryGround implements Ground {
     hosting.alone("keydir/people/" + file.replace("{login}", owner), content);
   }
 
-  private LookPort.Where where() {
-    return new LookPort.Where(
-        new Login(
-            new Server("the server", "127.0.0.1", port(), List.of(hostKey())),
-            "keeper",
-            management),
-        Optional.empty(),
-        SaidOfServer.NOTHING,
-        Optional.of(server.log().toString()));
-  }
-
-  @Override
-  public long logEnd(Scene scene, String account) throws PortException {
-    return looks.logEnd(where());
-  }
-
   @Override
   public Optional<ServerSide> server(Scene scene, String account, long logFrom)
       throws PortException {
     return Optional.of(
         new ServerSide(
-            scene.showsLog
-                ? looks.look(where(), "git", logFrom, OptionalInt.empty()).log()
-                : Optional.empty(),
-            sides.lines(account)));
+            super.server(scene, account, logFrom).flatMap(ServerSide::log), sides.lines(account)));
   }
 
   @Override
@@ -190,6 +141,6 @@ final class RepositoryGround implements Ground {
   @Override
   public void close() {
     sides.close();
-    server.close();
+    super.close();
   }
 }
