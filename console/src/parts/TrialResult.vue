@@ -57,6 +57,9 @@ const write = () =>
 </template>
 
 <style scoped>
+.trial {
+  margin-bottom: 18px;
+}
 .said {
   margin: 0 0 4px;
 }

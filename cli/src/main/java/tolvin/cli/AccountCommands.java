@@ -192,14 +192,16 @@ final class AccountCommands {
       name = "change",
       mixinStandardHelpOptions = true,
       description = {
-        "Change how an account signs in, where its server lets us; to a key alone only when",
-        "everybody who signs in there has proven one. Or say anew who writes its keys, how many it",
-        "holds, or the password that it wants beside a key."
+        "Change how an account signs in, where its server lets us; to a key alone only "
+            + "when everybody who signs in there has proven one. Or say anew who writes its "
+            + "keys, how many it holds, or the password that it wants beside a key."
       },
       footer = {
         "",
-        "Example: tolvin account change crane@sftp.skerrymoor.example --sign-in key --reason 'rule 4'",
-        "Example: tolvin account change crane@sftp.skerrymoor.example --managed-by another-source --source 'yard scripts'"
+        "Example: tolvin account change crane@sftp.skerrymoor.example --sign-in key "
+            + "--reason 'rule 4'",
+        "Example: tolvin account change crane@sftp.skerrymoor.example --managed-by "
+            + "another-source --source 'yard scripts'"
       })
   static final class Change implements Callable<Integer> {
     @Mixin private Show show;

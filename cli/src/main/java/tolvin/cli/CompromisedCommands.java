@@ -57,8 +57,8 @@ final class CompromisedCommands {
       name = "add",
       mixinStandardHelpOptions = true,
       description = {
-        "Load a list: fingerprints in any notation or keys, one on each line, or a binary key",
-        "revocation list. Status 1 if a registered key stands on it."
+        "Load a list: fingerprints in any notation or keys, one on each line, or a "
+            + "binary key revocation list. Status 1 if a registered key stands on it."
       },
       footer = {"", "Example: tolvin compromised add leaked.txt --name 'leaked back-up'"})
   static final class Add implements Callable<Integer> {

@@ -38,8 +38,8 @@ import tolvin.core.server.SaidOfServer;
     name = "destination",
     mixinStandardHelpOptions = true,
     description =
-        "Systems that keys get registered on: list, show, add, change, look, confirm, announce, pin,"
-            + " test, script.",
+        "Systems that keys get registered on: list, show, add, change, look, confirm, announce,"
+            + " pin, test, script.",
     subcommands = {
       DestinationCommands.List_.class,
       DestinationCommands.Show_.class,
@@ -101,7 +101,8 @@ final class DestinationCommands {
     public Integer call() throws Refused {
       show.list(
           Service.open().all("/destinations?limit=500", DestinationView.class),
-          "No destinations. Attach one with: tolvin destination add NAME --host HOST --host-key FILE",
+          "No destinations. Attach one with: tolvin destination add NAME --host HOST "
+              + "--host-key FILE",
           COLUMNS);
       return 0;
     }
@@ -169,15 +170,16 @@ final class DestinationCommands {
       name = "add",
       mixinStandardHelpOptions = true,
       description = {
-        "Attach an SSH server, or a system by its sheet. Of an SSH server the answer holds the line",
-        "with which Tolvin signs in: put it into the management login's authorized_keys, or into each",
-        "account's. Without --host-key it is stopped until its host key was compared: see look and",
-        "confirm."
+        "Attach an SSH server, or a system by its sheet. Of an SSH server the answer "
+            + "holds the line with which Tolvin signs in: put it into the management login's "
+            + "authorized_keys, or into each account's. Without --host-key it is stopped "
+            + "until its host key was compared: see look and confirm."
       },
       footer = {
         "",
-        "Example: tolvin destination add quay.example --host quay.example --host-key quay.pub",
-        "Example: tolvin destination add code.example --sheet Pierhead --address https://code.example"
+        "Example: tolvin destination add quay.example --host quay.example --host-key " + "quay.pub",
+        "Example: tolvin destination add code.example --sheet Pierhead --address "
+            + "https://code.example"
             + " --secret-file token --setting git-door=code.example:22"
       })
   static final class Add implements Callable<Integer> {
@@ -213,7 +215,8 @@ final class DestinationCommands {
         names = "--host-key",
         paramLabel = "FILE",
         description =
-            "The server's host key, compared with its administrator; may be given several times.")
+            "The server's host key, compared with its administrator; may be given several "
+                + "times.")
     private List<String> hostKeys = List.of();
 
     @Option(
@@ -401,8 +404,9 @@ final class DestinationCommands {
       name = "change",
       mixinStandardHelpOptions = true,
       description = {
-        "Change what is known of a destination: what is not named stays, and an empty text takes a",
-        "path out. Without any other option the secret that Tolvin connects with is asked for anew."
+        "Change what is known of a destination: what is not named stays, and an empty "
+            + "text takes a path out. Without any other option the secret that Tolvin "
+            + "connects with is asked for anew."
       },
       footer = {
         "",
@@ -439,8 +443,8 @@ final class DestinationCommands {
         names = "--setting",
         paramLabel = "NAME=VALUE",
         description = {
-          "Of an SSH server: server=, format= or options=, if it is not what it calls itself;",
-          "nothing behind the sign brings back what is usual."
+          "Of an SSH server: server=, format= or options=, if it is not what it calls "
+              + "itself; nothing behind the sign brings back what is usual."
         })
     private Map<String, String> settings;
 
@@ -489,8 +493,9 @@ final class DestinationCommands {
       name = "script",
       mixinStandardHelpOptions = true,
       description = {
-        "Write the script with which a server without SFTP lets Tolvin read and replace files of keys,",
-        "and nothing else. What to do with it stands at its top. It is the same for all servers."
+        "Write the script with which a server without SFTP lets Tolvin read and "
+            + "replace files of keys, and nothing else. What to do with it stands at its "
+            + "top. It is the same for all servers."
       },
       footer = {"", "Example: tolvin destination script > tolvin-files"})
   static final class Script implements Callable<Integer> {
@@ -507,9 +512,10 @@ final class DestinationCommands {
       name = "test",
       mixinStandardHelpOptions = true,
       description = {
-        "Test a destination on a real account, with throw-away keys: read, place, read back, withdraw,",
-        "read back. What a sheet describes takes keys only after that went well. An SSH server is signed",
-        "in to, and asked which options before a key it takes."
+        "Test a destination on a real account, with throw-away keys: read, place, read "
+            + "back, withdraw, read back. What a sheet describes takes keys only after that "
+            + "went well. An SSH server is signed in to, and asked which options before a "
+            + "key it takes."
       },
       footer = {"", "Example: tolvin destination test code.example --account boats/tests"})
   static final class Test implements Callable<Integer> {
@@ -562,7 +568,8 @@ final class DestinationCommands {
           "Pin other host keys, after comparing them, and let a stopped destination go on.",
       footer = {
         "",
-        "Example: tolvin destination pin quay.example new.pub --reason 'reinstalled, compared by phone'"
+        "Example: tolvin destination pin quay.example new.pub --reason 'reinstalled, "
+            + "compared by phone'"
       })
   static final class Pin implements Callable<Integer> {
     @Mixin private Show show;

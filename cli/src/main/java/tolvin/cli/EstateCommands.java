@@ -43,7 +43,8 @@ final class EstateCommands {
         names = "--csv",
         paramLabel = "FILE",
         description =
-            "A table with the columns destination, login, key, and perhaps host, port, identity.")
+            "A table with the columns destination, login, key, and perhaps host, port, "
+                + "identity.")
     private Path csv;
   }
 
@@ -52,13 +53,14 @@ final class EstateCommands {
       name = "take",
       mixinStandardHelpOptions = true,
       description = {
-        "Take over keys from files or a table. Destinations and accounts that are missing are added,",
-        "the same key on several of them becomes one; owners are only suggested, unless the table",
-        "names them. May be repeated: what is on record already is only counted."
+        "Take over keys from files or a table. Destinations and accounts that are "
+            + "missing are added, the same key on several of them becomes one; owners are "
+            + "only suggested, unless the table names them. May be repeated: what is on "
+            + "record already is only counted."
       },
       footer = {
         "",
-        "Example: tolvin estate take --files ./collected --reason 'first look' --rehearse"
+        "Example: tolvin estate take --files ./collected --reason 'first look' " + "--rehearse"
       })
   static final class Take implements Callable<Integer> {
     private static final ObjectMapper JSON = new ObjectMapper();
@@ -122,7 +124,8 @@ final class EstateCommands {
       if (show.isTable() && suggested > 0) {
         System.out.println(
             suggested
-                + " keys have a comment that lets one guess their owner: tolvin finding list --kind"
+                + " keys have a comment that lets one guess their owner: tolvin finding list "
+                + "--kind"
                 + " no-owner");
       }
       return trouble ? 1 : 0;

@@ -347,8 +347,8 @@ final class FindingCommands {
       name = "withdraw",
       mixinStandardHelpOptions = true,
       description = {
-        "Take it out. Refused where a client could not sign in any more, or where the",
-        "key was used in the last 90 days by somebody of whom nothing is known."
+        "Take it out. Refused where a client could not sign in any more, or where the "
+            + "key was used in the last 90 days by somebody of whom nothing is known."
       },
       footer = {"", "Example: tolvin finding withdraw ID --reason 'unknown to everybody'"})
   static final class Withdraw extends Settle {
@@ -374,7 +374,8 @@ final class FindingCommands {
       description = "Leave it as it is until a date, for a reason.",
       footer = {
         "",
-        "Example: tolvin finding accept ID --until 2027-03-31T00:00:00Z --reason 'the yard moves'"
+        "Example: tolvin finding accept ID --until 2027-03-31T00:00:00Z --reason 'the "
+            + "yard moves'"
       })
   static final class Accept extends Settle {
     @Option(

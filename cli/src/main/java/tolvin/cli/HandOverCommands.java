@@ -117,8 +117,9 @@ final class HandOverCommands {
       name = "package",
       mixinStandardHelpOptions = true,
       description = {
-        "Print the package to be sent: what to do, the key in their form, the fingerprints to be read",
-        "over the telephone, and a link that can be used for one reply. A link given before ends."
+        "Print the package to be sent: what to do, the key in their form, the "
+            + "fingerprints to be read over the telephone, and a link that can be used for "
+            + "one reply. A link given before ends."
       },
       footer = {"", "Example: tolvin hand-over package ID > customs.txt"})
   static final class Pack implements Callable<Integer> {
@@ -150,7 +151,8 @@ final class HandOverCommands {
           "Ask a partner for the public key that they sign in to an account of ours with.",
       footer = {
         "",
-        "Example: tolvin hand-over ask customs@sftp.skerrymoor.example --to 'Customs office' --contact"
+        "Example: tolvin hand-over ask customs@sftp.skerrymoor.example --to 'Customs "
+            + "office' --contact"
             + " '+00 1 23 45'"
       })
   static final class Ask implements Callable<Integer> {
@@ -187,8 +189,9 @@ final class HandOverCommands {
       name = "accept",
       mixinStandardHelpOptions = true,
       description = {
-        "Believe the key that a partner gave, after they read its fingerprint to you over the",
-        "telephone; it is registered and placed. Another fingerprint is refused."
+        "Believe the key that a partner gave, after they read its fingerprint to you "
+            + "over the telephone; it is registered and placed. Another fingerprint is "
+            + "refused."
       },
       footer = {
         "",

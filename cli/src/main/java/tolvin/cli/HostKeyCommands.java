@@ -42,8 +42,8 @@ final class HostKeyCommands {
       name = "look",
       mixinStandardHelpOptions = true,
       description = {
-        "Look at a destination now: reachable, let in, clock, and the host keys that it shows. A host",
-        "key that was only seen is not trusted."
+        "Look at a destination now: reachable, let in, clock, and the host keys that "
+            + "it shows. A host key that was only seen is not trusted."
       },
       footer = {"", "Example: tolvin destination look sftp.skerrymoor.example"})
   static final class Look implements Callable<Integer> {
@@ -80,12 +80,14 @@ final class HostKeyCommands {
       name = "confirm",
       mixinStandardHelpOptions = true,
       description = {
-        "Trust a host key that the destination shows, by the fingerprint that its administrator read",
-        "out or sent. A fingerprint that it does not show is refused."
+        "Trust a host key that the destination shows, by the fingerprint that its "
+            + "administrator read out or sent. A fingerprint that it does not show is "
+            + "refused."
       },
       footer = {
         "",
-        "Example: tolvin destination confirm quay.example --fingerprint SHA256:… --reason 'by phone'"
+        "Example: tolvin destination confirm quay.example --fingerprint SHA256:… "
+            + "--reason 'by phone'"
       })
   static final class Confirm implements Callable<Integer> {
     @Mixin private Show show;
@@ -126,12 +128,14 @@ final class HostKeyCommands {
       name = "announce",
       mixinStandardHelpOptions = true,
       description = {
-        "Take in that host keys are going to change: the new ones are accepted from now on, the old",
-        "ones of the same types until a moment, and the clients' known hosts get the new ones."
+        "Take in that host keys are going to change: the new ones are accepted from "
+            + "now on, the old ones of the same types until a moment, and the clients' known "
+            + "hosts get the new ones."
       },
       footer = {
         "",
-        "Example: tolvin destination announce quay.example new.pub --old-until 2027-01-15T06:00:00Z"
+        "Example: tolvin destination announce quay.example new.pub --old-until "
+            + "2027-01-15T06:00:00Z"
             + " --reason 'new hardware'"
       })
   static final class Announce implements Callable<Integer> {

@@ -17,8 +17,9 @@ import tolvin.api.key.SystemView;
     name = "give",
     mixinStandardHelpOptions = true,
     description = {
-      "Give a registered key out in a form, or for an account with all that its client needs;",
-      "or the files about all keys: revocation-list, allowed-signers, known-hosts."
+      "Give a registered key out in a form, or for an account with all that its "
+          + "client needs; or the files about all keys: revocation-list, allowed-signers, "
+          + "known-hosts."
     },
     footer = {
       "",

@@ -24,8 +24,8 @@ import tolvin.api.proof.ProvenView;
     name = "prove",
     mixinStandardHelpOptions = true,
     description = {
-      "Prove that you hold a key: a fresh challenge is signed here. A key that is not registered",
-      "yet is registered with the proof."
+      "Prove that you hold a key: a fresh challenge is signed here. A key that is "
+          + "not registered yet is registered with the proof."
     },
     footer = {
       "",

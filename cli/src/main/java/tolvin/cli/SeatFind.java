@@ -30,9 +30,10 @@ import tolvin.core.key.PublicKey;
     name = "find",
     mixinStandardHelpOptions = true,
     description = {
-      "Look through a directory of this machine for private keys and client configurations:",
-      "modes, missing passphrases, weak keys, which registered key each is, and which of them",
-      "would be offered to a host. On a yes the seats are recorded. Nothing private is sent."
+      "Look through a directory of this machine for private keys and client " + "configurations:",
+      "modes, missing passphrases, weak keys, which registered key each is, and "
+          + "which of them would be offered to a host. On a yes the seats are recorded. "
+          + "Nothing private is sent."
     },
     footer = {
       "",

@@ -192,8 +192,8 @@ final class SheetCommands {
       name = "save",
       mixinStandardHelpOptions = true,
       description = {
-        "Save a sheet, as the first or the next version of its system's. Destinations that use it have",
-        "to be tested again."
+        "Save a sheet, as the first or the next version of its system's. Destinations "
+            + "that use it have to be tested again."
       },
       footer = {"", "Example: tolvin sheet save pierhead.yaml --reason 'takes longer titles now'"})
   static final class Save implements Callable<Integer> {

@@ -96,15 +96,17 @@ final class TrialCommands {
       mixinStandardHelpOptions = true,
       description = {
         "Sign in to an account and say what happened; if it failed, why, and the remedy.",
-        "By Tolvin, with a key from the coffer; or with --here from this machine, by its own",
-        "OpenSSH with its own configuration, files and agent."
+        "By Tolvin, with a key from the coffer; or with --here from this machine, by "
+            + "its own OpenSSH with its own configuration, files and agent."
       },
       footer = {
         "",
         "Example: tolvin trial run fuel@sftp.skerrymoor.example --key SHA256:4Nfr",
-        "         tolvin trial run isla@apps.skerrymoor.example --here --sign ~/.ssh/id_tolvin",
-        "         tolvin trial run isla@apps.skerrymoor.example --here -- -i ~/.ssh/id_tolvin",
-        "         tolvin trial run loader --assertion http://127.0.0.1:9000/token --sign key.pem"
+        "         tolvin trial run isla@apps.skerrymoor.example --here --sign "
+            + "~/.ssh/id_tolvin",
+        "         tolvin trial run isla@apps.skerrymoor.example --here -- -i " + "~/.ssh/id_tolvin",
+        "         tolvin trial run loader --assertion http://127.0.0.1:9000/token "
+            + "--sign key.pem"
       })
   static final class Run implements Callable<Integer> {
     @Mixin private Show show;
@@ -249,8 +251,9 @@ final class TrialCommands {
       name = "text",
       mixinStandardHelpOptions = true,
       description = {
-        "A trial as a text to send to the other side's administrator: what was tried, when, from",
-        "where, what both sides said, fingerprints and versions. Nothing secret is in it."
+        "A trial as a text to send to the other side's administrator: what was tried, "
+            + "when, from where, what both sides said, fingerprints and versions. Nothing "
+            + "secret is in it."
       },
       footer = {
         "",

@@ -63,12 +63,13 @@ final class UseCommands {
       name = "read",
       mixinStandardHelpOptions = true,
       description = {
-        "Read in a sign-in log of any age: a file, or standard input. A line that was counted",
-        "before does not count again; lines without a time cannot be told apart and are left out."
+        "Read in a sign-in log of any age: a file, or standard input. A line that was "
+            + "counted before does not count again; lines without a time cannot be told "
+            + "apart and are left out."
       },
       footer = {
         "",
-        "Example: journalctl -u ssh -o short-iso | tolvin use read sftp.skerrymoor.example -"
+        "Example: journalctl -u ssh -o short-iso | tolvin use read " + "sftp.skerrymoor.example -"
       })
   static final class Read implements Callable<Integer> {
     private static final int MOST = 8 * 1024 * 1024;
@@ -85,7 +86,8 @@ final class UseCommands {
         names = "--zone",
         paramLabel = "ZONE",
         description =
-            "In which the server tells times that name no zone, such as Europe/Oslo; UTC if absent.")
+            "In which the server tells times that name no zone, such as Europe/Oslo; UTC "
+                + "if absent.")
     private String zone;
 
     private ReadInView sum = new ReadInView(0, 0, 0, 0, 0);

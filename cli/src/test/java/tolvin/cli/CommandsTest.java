@@ -36,13 +36,22 @@ class CommandsTest {
       assertThat(String.join(" ", argument.description()))
           .as("%s: %s", name, argument.paramLabel())
           .isNotBlank();
+      wholeSentences(argument.description());
     }
+    wholeSentences(spec.usageMessage().description());
     if (spec.subcommands().isEmpty()) {
       assertThat(String.join("\n", spec.usageMessage().footer()))
           .as("an example of %s", name)
           .contains(name);
     }
     assertThat(ran(words(name, "--help")).out).contains("Usage: " + name);
+  }
+
+  /** A piece that ends in the midst of a sentence is broken at two places in a narrow terminal. */
+  private static void wholeSentences(String[] pieces) {
+    for (int i = 0; i < pieces.length - 1; i++) {
+      assertThat(pieces[i]).matches(".*[.:!?)]");
+    }
   }
 
   @Test

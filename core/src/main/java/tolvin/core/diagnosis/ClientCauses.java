@@ -7,6 +7,7 @@ import java.util.Optional;
 import tolvin.core.diagnosis.Cause.Certainty;
 import tolvin.core.diagnosis.Circumstances.ClientFile;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
+import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.diagnosis.Circumstances.Wanted;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.pair.SignatureAlgorithm;
@@ -50,7 +51,10 @@ final class ClientCauses {
           "The key was accepted, and the account wants a password as well.",
           "The client printed: Authenticated … with partial success");
     }
-    wanted.key().ifPresent(key -> keyCauses(key.fingerprint(), key.type().hardware()));
+    wanted
+        .key()
+        .ifPresentOrElse(
+            key -> keyCauses(key.fingerprint(), key.type().hardware()), this::offersNothing);
     return found;
   }
 
@@ -109,6 +113,19 @@ final class ClientCauses {
       }
     }
     return found.isEmpty();
+  }
+
+  /** Nobody said which key it should have been, and there was none. */
+  private void offersNothing() {
+    loading();
+    if (found.isEmpty() && log.offers.isEmpty() && about.outcome() == Outcome.REFUSED) {
+      certain(
+          CauseKind.KEY_NOT_OFFERED,
+          "The client offered no key at all.",
+          log.missingFiles.isEmpty()
+              ? "Neither its configuration nor an agent gave it one."
+              : "There is no " + String.join(", ", log.missingFiles) + ".");
+    }
   }
 
   private void keyCauses(Fingerprint key, boolean hardware) {

@@ -88,12 +88,17 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
     }
     boolean log = about.server().flatMap(Circumstances.ServerSide::log).isPresent();
     boolean file = about.server().flatMap(Circumstances.ServerSide::keysFile).isPresent();
-    if (!log) {
+    String asked = " for the lines about " + about.wanted().login() + ".";
+    if (!log && about.account().isEmpty()) {
       unknowns.add(
           "What the server says of it is not known. Let Tolvin read the sign-in log (tolvin"
-              + " destination change --log), or ask its administrator for the lines about "
-              + about.wanted().login()
-              + ".");
+              + " destination change --log), or ask its administrator"
+              + asked);
+    } else if (!log) {
+      unknowns.add(
+          "What the server says of it is not known. If it is attached, give Tolvin a management"
+              + " login and the log there; otherwise ask its administrator"
+              + asked);
     }
     about.account().ifPresent(side -> unknowns.addAll(side.unknowns()));
     if (!file && about.account().isEmpty()) {

@@ -207,9 +207,15 @@ final class ServerCauses {
                 .account()
                 .flatMap(AccountSide::registered)
                 .map(all -> all.stream().map(Registered::key).toList());
-    if (about.outcome() == Outcome.REFUSED
-        && !offered.isEmpty()
-        && there.filter(keys -> keys.stream().noneMatch(offered::contains)).isPresent()) {
+    if (about.outcome() != Outcome.REFUSED || offered.isEmpty()) {
+      return;
+    }
+    if (there.isEmpty() && found.isEmpty()) {
+      certain(
+          CauseKind.ADMINISTRATOR_SEES,
+          "The server refuses each key that the client offered; why, only its administrator sees.",
+          "It offered " + names(offered) + ".");
+    } else if (there.filter(keys -> keys.stream().noneMatch(offered::contains)).isPresent()) {
       certain(
           CauseKind.NOT_REGISTERED,
           "No key that the client offered is registered on the account.",
