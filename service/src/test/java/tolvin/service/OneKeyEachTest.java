@@ -10,6 +10,7 @@ import io.quarkus.test.junit.QuarkusTest;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +19,13 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import tolvin.connectors.ssh.SshConnections;
+import tolvin.connectors.ssh.SshTrials;
+import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.SecretPair;
+import tolvin.core.port.Login;
+import tolvin.core.port.PortException;
+import tolvin.core.port.Server;
 import tolvin.standins.local.LocalRepository;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
@@ -44,6 +52,8 @@ class OneKeyEachTest {
             .account("git")
             .account("loader")
             .account("boats")
+            .account("quay")
+            .account("keeper")
             .start();
     repository = LocalRepository.in(server, "git");
     repository.hook(
@@ -69,9 +79,19 @@ class OneKeyEachTest {
     String signInAt =
         SweepTest.attach(
             Map.of(
-                "family", "sftp-server",
-                "port", server.port(),
-                "hostKeys", List.of(server.hostKey().line())));
+                "family",
+                "sftp-server",
+                "port",
+                server.port(),
+                "hostKeys",
+                List.of(server.hostKey().line()),
+                "managementLogin",
+                "keeper",
+                "keysPath",
+                server.directory() + "/home/{login}/.ssh/authorized_keys",
+                "logPath",
+                server.log().toString()));
+    server.authorize("keeper", api().get("/api/v1/destinations/" + signInAt).path("tolvinKey"));
     keysAt =
         SweepTest.attach(
             Map.of(
@@ -149,6 +169,68 @@ class OneKeyEachTest {
         .contains(api().get("/api/v1/keys/" + fresh).<String>path("fingerprint"))
         .contains(String.valueOf(server.port()));
     assertThat(repository.say("rev-list", "--count", "main")).isEqualTo(commits);
+  }
+
+  /** Tolvin has no private key to try: what the clients meet at the server says it. */
+  @Test
+  void aKeyThatShutsAStrangersOutIsTakenOffWhenTheirClientIsRefused() throws Exception {
+    SecretPair theirs = KeyPairMaker.ed25519(new SecureRandom());
+    repository.outside("keys/quay.pub", theirs.key().line("their client") + "\n");
+    String account = SweepTest.account(keysAt, "quay", Map.of("holds", 5));
+    Ports.await(
+        "the account was read",
+        Duration.ofSeconds(60),
+        () -> api().get("/api/v1/accounts/" + account).asString().contains("their client"));
+    try (SshConnections connections =
+        new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE))) {
+      SshTrials client = new SshTrials(connections);
+      Login login =
+          new Login(
+              new Server("quay", "127.0.0.1", server.port(), List.of(server.hostKey())),
+              "quay",
+              theirs);
+      Ports.await(
+          "their use is on record",
+          Duration.ofSeconds(60),
+          () -> {
+            assertThat(isLetIn(client, login)).isTrue();
+            return RealClients.count(
+                    "select count(*) from use_seen u join account a on a.id = u.account_id where"
+                        + " a.login = 'quay'")
+                > 0;
+          });
+      String placement =
+          api()
+              .body(Map.of("keyId", Caller.madeKey(), "accountId", account, "title", "second"))
+              .post("/api/v1/placements")
+              .then()
+              .statusCode(200)
+              .extract()
+              .path("id");
+      Ports.await(
+          "it was placed, and they are refused",
+          Duration.ofSeconds(60),
+          () -> !isLetIn(client, login));
+      Ports.await(
+          "it was taken off again, and they are let in",
+          Duration.ofSeconds(60),
+          () ->
+              isLetIn(client, login)
+                  && "withdrawn"
+                      .equals(api().get("/api/v1/placements/" + placement).path("state")));
+    }
+    assertThat(repository.say("show", "main:keys/quay.pub").strip())
+        .isEqualTo(theirs.key().line("their client"));
+    assertThat(api().get("/api/v1/journal?limit=100").asString())
+        .contains("is refused since this key was placed beside it");
+  }
+
+  private static boolean isLetIn(SshTrials client, Login login) {
+    try {
+      return client.signIn(login).accepted();
+    } catch (PortException e) {
+      throw new IllegalStateException(e);
+    }
   }
 
   @Test

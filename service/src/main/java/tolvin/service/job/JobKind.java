@@ -8,6 +8,8 @@ public enum JobKind {
   ROTATION,
   /** Places or withdraws a key outside a rotation. */
   PLACEMENT,
+  /** Takes a key off again that shuts others out. */
+  TAKE_BACK,
   /** Reads the sign-in log of a destination. */
   FEED,
   /** Looks at the health of a destination. */

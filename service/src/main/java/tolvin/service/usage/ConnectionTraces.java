@@ -19,8 +19,9 @@ import tolvin.service.record.account.AccountRow;
 import tolvin.service.record.usage.FeedStore;
 
 /**
- * What lines tell of connections beside that a key was used: how long they last, and whether their
- * client goes on with another key after one was refused. Lines that come again change nothing.
+ * What lines tell of connections beside that a key was used: how long they last, whether their
+ * client goes on with another key after one was refused, and whether a key is refused that let in
+ * before. Lines that come again change nothing.
  */
 @ApplicationScoped
 class ConnectionTraces {
@@ -28,9 +29,11 @@ class ConnectionTraces {
   private static final Duration FORGOTTEN_AFTER = Duration.ofDays(40);
 
   private final FeedStore feeds;
+  private final ShutOuts shutOuts;
 
-  ConnectionTraces(FeedStore feeds) {
+  ConnectionTraces(FeedStore feeds, ShutOuts shutOuts) {
     this.feeds = feeds;
+    this.shutOuts = shutOuts;
   }
 
   private record Peer(String address, int port) {
@@ -110,6 +113,9 @@ class ConnectionTraces {
                 .forEach(id -> feeds.learnRun(id, use.address(), run.toSeconds())));
     fellBack.forEach(
         use -> accounts(byLogin, use).forEach(id -> feeds.learnFallBack(id, use.address(), now)));
+    if (origin.way() == UseOrigin.Way.FOLLOWED) { // others could send what is not true
+      shutOuts.look(byLogin, lines, now);
+    }
   }
 
   /** A connection that began before the log was watched lasted nobody knows how long. */
