@@ -312,7 +312,7 @@ class DirectoryTest extends AccountContract {
                 login(),
                 Kind.NOT_ALLOWED,
                 "certificate"),
-            new Case(at(), "nobody*", Kind.NOT_ALLOWED, "no entry for nobody*"))) {
+            new Case(at(), "nobody*", Kind.NO_ACCOUNT, "no entry for nobody*"))) {
       assertThatThrownBy(() -> this.port.read(new InDirectory(c.at(), c.login())))
           .as(c.says())
           .isInstanceOfSatisfying(
