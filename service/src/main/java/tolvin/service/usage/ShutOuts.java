@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import tolvin.core.estate.SignInMode;
 import tolvin.core.signin.ConnectionEvent;
 import tolvin.core.signin.ConnectionEvent.Refusal;
 import tolvin.core.signin.ConnectionEvent.SignIn;
@@ -134,10 +135,14 @@ class ShutOuts {
         .orElse("");
   }
 
-  /** Whether a key was seen on the account when it was read last, and nobody is taking it out. */
+  /**
+   * Whether a key was seen on the account when it was read last, nobody is taking it out, and the
+   * account is signed in to by keys.
+   */
   private boolean isMeantToBeThere(AccountRow account, String key, List<PlacementRow> live) {
     boolean isSeen =
-        account.registered != null
+        account.signInMode != SignInMode.PASSWORD
+            && account.registered != null
             && account.registered.stream().anyMatch(e -> e.key().equals(key) && !e.ignored());
     Set<UUID> ids =
         keys.everAmong(Set.of(key)).stream().map(row -> row.id).collect(Collectors.toSet());
