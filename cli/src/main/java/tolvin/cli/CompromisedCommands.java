@@ -58,7 +58,7 @@ final class CompromisedCommands {
       mixinStandardHelpOptions = true,
       description = {
         "Load a list: fingerprints in any notation or keys, one on each line, or a "
-            + "binary key revocation list. Status 1 if a registered key stands on it."
+            + "binary key revocation list. Status 1 if a registered key is on it."
       },
       footer = {"", "Example: tolvin compromised add leaked.txt --name 'leaked back-up'"})
   static final class Add implements Callable<Integer> {

@@ -3,11 +3,15 @@ package tolvin.connectors;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import tolvin.connectors.shared.KeyLines;
 import tolvin.connectors.sheet.SheetStates;
+import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.AccountSide.Unread;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.estate.Registered;
 import tolvin.core.port.AccountPort;
+import tolvin.core.port.DestinationFamily;
 import tolvin.core.port.Place;
 import tolvin.core.port.Place.OnSystem;
 import tolvin.core.port.PortException;
@@ -26,16 +30,54 @@ public final class AccountSides {
     this.states = states;
   }
 
+  /**
+   * What was seen of an account.
+   *
+   * @param side what the system says of it
+   * @param lines its keys as lines, where the system keeps lines
+   */
+  public record Looked(AccountSide side, Optional<KeysFile> lines) {}
+
+  /** What it says now, and the lines, in one reading. */
+  public Looked look(DestinationFamily family, Place account) {
+    Optional<KeysFile> lines;
+    try {
+      lines = family.keysFile(account);
+    } catch (PortException e) {
+      return new Looked(unread(account, e), Optional.empty());
+    }
+    return new Looked(
+        lines.isPresent() ? read(account, registered(lines.get())) : look(account), lines);
+  }
+
   /** What it says now. */
   public AccountSide look(Place account) {
-    Optional<List<Registered>> registered = Optional.empty();
-    Optional<Unread> unread = Optional.empty();
     try {
-      registered = Optional.of(accounts.read(account));
+      return read(account, accounts.read(account));
     } catch (PortException e) {
-      unread = Optional.of(new Unread(e.kind() == Kind.NO_ACCOUNT, e.getMessage()));
+      return unread(account, e);
     }
+  }
+
+  private AccountSide read(Place account, List<Registered> registered) {
+    return side(account, Optional.of(registered), Optional.empty());
+  }
+
+  private AccountSide unread(Place account, PortException e) {
+    return side(
+        account,
+        Optional.empty(),
+        Optional.of(new Unread(e.kind() == Kind.NO_ACCOUNT, e.getMessage())));
+  }
+
+  private AccountSide side(
+      Place account, Optional<List<Registered>> registered, Optional<Unread> unread) {
     return new AccountSide(account.name(), registered, unread, state(account), ability(account));
+  }
+
+  private static List<Registered> registered(KeysFile lines) {
+    return KeyLines.registered(
+        AuthorizedKeys.of(lines.content().orElse(new byte[0]), lines.server()));
   }
 
   private Map<String, String> state(Place account) {

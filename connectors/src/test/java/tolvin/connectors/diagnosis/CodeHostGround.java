@@ -105,7 +105,7 @@ final class CodeHostGround implements Ground {
         });
     Mistake.add(
         all,
-        "the key stands on another account",
+        "the key is on another account",
         CauseKind.WRONG_ACCOUNT,
         "entry",
         s -> {

@@ -9,14 +9,14 @@ import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
 import tolvin.connectors.directory.DirectorySides;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.CauseKind;
-import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.pair.KeyPairMaker;
-import tolvin.core.port.PortException;
 import tolvin.standins.local.LocalDirectory;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
@@ -87,18 +87,13 @@ final class DirectoryGround extends ServerGround {
   }
 
   @Override
-  public Optional<ServerSide> server(Scene scene, String account, long logFrom)
-      throws PortException {
-    Optional<List<String>> log =
-        scene.showsLog
-            ? super.server(scene, account, logFrom).flatMap(ServerSide::log)
-            : Optional.empty();
-    return Optional.of(new ServerSide(log, sides.lines(account)));
+  Optional<KeysFile> lines(String account) {
+    return sides.look(account).lines();
   }
 
   @Override
   public Optional<AccountSide> account(Scene scene, String account) {
-    return Optional.of(sides.look(account));
+    return Optional.of(sides.look(account).side());
   }
 
   @Override
@@ -114,7 +109,7 @@ final class DirectoryGround extends ServerGround {
         all, "the person has no entry", CauseKind.LOGIN_UNKNOWN, "lines", s -> s.hasEntry = false);
     Mistake.add(
         all,
-        "the key stands in another person's entry",
+        "the key is in another person's entry",
         CauseKind.WRONG_ACCOUNT,
         "lines",
         s -> {
@@ -201,10 +196,7 @@ final class DirectoryGround extends ServerGround {
   }
 
   private static void line(
-      List<Mistake> all,
-      String name,
-      CauseKind kind,
-      java.util.function.Function<Scene, String> of) {
+      List<Mistake> all, String name, CauseKind kind, Function<Scene, String> of) {
     Mistake.add(all, name, kind, "lines", s -> s.text = of.apply(s));
   }
 

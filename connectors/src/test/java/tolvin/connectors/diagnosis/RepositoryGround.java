@@ -2,6 +2,7 @@ package tolvin.connectors.diagnosis;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -12,10 +13,9 @@ import tolvin.connectors.git.RepositorySides;
 import tolvin.connectors.ssh.SshConnections;
 import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.CauseKind;
-import tolvin.core.diagnosis.Circumstances.ServerSide;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
-import tolvin.core.port.PortException;
 import tolvin.standins.local.LocalHosting;
 import tolvin.standins.local.LocalSshServer;
 
@@ -54,16 +54,13 @@ final class RepositoryGround extends ServerGround {
   }
 
   @Override
-  public Optional<ServerSide> server(Scene scene, String account, long logFrom)
-      throws PortException {
-    return Optional.of(
-        new ServerSide(
-            super.server(scene, account, logFrom).flatMap(ServerSide::log), sides.lines(account)));
+  Optional<KeysFile> lines(String account) {
+    return sides.look(account).lines();
   }
 
   @Override
   public Optional<AccountSide> account(Scene scene, String account) {
-    return Optional.of(sides.look(account));
+    return Optional.of(sides.look(account).side());
   }
 
   @Override
@@ -133,9 +130,8 @@ final class RepositoryGround extends ServerGround {
   private void forgotten(Scene s) throws IOException {
     Path file = server.authorizedKeys("git");
     String body = s.key().line().split(" ")[1];
-    List<String> kept =
-        java.nio.file.Files.readAllLines(file).stream().filter(l -> !l.contains(body)).toList();
-    java.nio.file.Files.write(file, kept);
+    List<String> kept = Files.readAllLines(file).stream().filter(l -> !l.contains(body)).toList();
+    Files.write(file, kept);
   }
 
   @Override

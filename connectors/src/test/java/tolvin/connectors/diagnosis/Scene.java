@@ -43,7 +43,7 @@ final class Scene {
 
   final Stage stage;
   final Ground ground;
-  final List<Deed> afterwards = new ArrayList<>();
+  final List<Change> afterwards = new ArrayList<>();
   final StringBuilder tags = new StringBuilder();
   KeyChoice choice = KeyChoice.ED25519;
   SecretPair pair = KeyPairMaker.ed25519(RANDOM);
@@ -94,7 +94,7 @@ final class Scene {
 
   /** Something that is done to an account when it is there. */
   @FunctionalInterface
-  interface Deed {
+  interface Change {
     void of(String account) throws IOException;
   }
 
@@ -193,8 +193,8 @@ final class Scene {
     if (accountExists) {
       ground.build(this, login);
     }
-    for (Deed deed : afterwards) {
-      deed.of(login);
+    for (Change change : afterwards) {
+      change.of(login);
     }
     Path privatePath = file("id");
     if (privateFile == null) {

@@ -5,6 +5,7 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import tolvin.connectors.ssh.ServerLooks;
 import tolvin.connectors.ssh.SshConnections;
+import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
 import tolvin.core.key.PublicKey;
 import tolvin.core.pair.KeyPairMaker;
@@ -51,6 +52,11 @@ abstract class ServerGround implements Ground {
     return Optional.empty();
   }
 
+  /** The lines of an account's keys, where they are kept elsewhere. */
+  Optional<KeysFile> lines(String account) {
+    return Optional.empty();
+  }
+
   private LookPort.Where where(String account) {
     return new LookPort.Where(
         new Login(
@@ -68,7 +74,10 @@ abstract class ServerGround implements Ground {
   @Override
   public Optional<ServerSide> server(Scene scene, String account, long logFrom)
       throws PortException {
-    return Optional.of(looks.look(where(account), user(account), logFrom, OptionalInt.empty()));
+    ServerSide seen = looks.look(where(account), user(account), logFrom, OptionalInt.empty());
+    return Optional.of(
+        new ServerSide(
+            seen.log().filter(lines -> scene.showsLog), lines(account).or(seen::keysFile)));
   }
 
   @Override

@@ -72,7 +72,7 @@ final class ServerMistakes {
         s -> s.fileName = "unrelated");
     Mistake.add(
         all,
-        "the key stands on another account",
+        "the key is on another account",
         CauseKind.WRONG_ACCOUNT,
         "lines",
         s -> {

@@ -1,13 +1,10 @@
 package tolvin.connectors.directory;
 
 import java.io.IOException;
-import java.util.Optional;
 import tolvin.connectors.AccountSides;
+import tolvin.connectors.AccountSides.Looked;
 import tolvin.connectors.directory.DirectoryServer.Security;
 import tolvin.connectors.shared.Egress;
-import tolvin.core.diagnosis.AccountSide;
-import tolvin.core.diagnosis.Circumstances.KeysFile;
-import tolvin.core.port.PortException;
 import tolvin.standins.local.LocalDirectory;
 
 /** What a local directory says of its people, for explaining sign-ins. */
@@ -32,18 +29,10 @@ public final class DirectorySides implements AutoCloseable {
             LocalDirectory.CLASS);
   }
 
-  /** What it says of a person now. */
-  public AccountSide look(String login) {
-    return new AccountSides(accounts, null).look(new InDirectory(server, login));
-  }
-
-  /** The lines of a person's keys; empty if they cannot be read. */
-  public Optional<KeysFile> lines(String login) {
-    try {
-      return new DirectoryFamily(accounts).keysFile(new InDirectory(server, login));
-    } catch (PortException unread) {
-      return Optional.empty();
-    }
+  /** What it says of one of them now. */
+  public Looked look(String login) {
+    return new AccountSides(accounts, null)
+        .look(new DirectoryFamily(accounts), new InDirectory(server, login));
   }
 
   @Override

@@ -4,12 +4,10 @@ import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 import tolvin.connectors.AccountSides;
+import tolvin.connectors.AccountSides.Looked;
 import tolvin.connectors.ssh.SshConnections;
-import tolvin.core.diagnosis.AccountSide;
-import tolvin.core.diagnosis.Circumstances.KeysFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.Login;
-import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
 import tolvin.standins.local.LocalHosting;
 import tolvin.standins.local.LocalSshServer;
@@ -34,18 +32,10 @@ public final class RepositorySides implements AutoCloseable {
             Optional.empty());
   }
 
-  /** What it says of a user now. */
-  public AccountSide look(String login) {
-    return new AccountSides(accounts, null).look(new InRepository(repository, login));
-  }
-
-  /** The lines of a user's files; empty if they cannot be read. */
-  public Optional<KeysFile> lines(String login) {
-    try {
-      return new RepositoryFamily(accounts).keysFile(new InRepository(repository, login));
-    } catch (PortException unread) {
-      return Optional.empty();
-    }
+  /** What it says of one of them now. */
+  public Looked look(String login) {
+    return new AccountSides(accounts, null)
+        .look(new RepositoryFamily(accounts), new InRepository(repository, login));
   }
 
   @Override

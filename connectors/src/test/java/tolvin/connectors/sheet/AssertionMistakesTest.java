@@ -152,7 +152,7 @@ class AssertionMistakesTest {
         new Mistake(
             "somebody took the key out", CauseKind.REPLACED, "key", s -> s.isRegistered = false),
         new Mistake(
-            "the key stands on another account",
+            "the key is on another account",
             CauseKind.WRONG_ACCOUNT,
             "key",
             s -> {

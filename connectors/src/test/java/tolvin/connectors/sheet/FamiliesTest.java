@@ -47,6 +47,7 @@ import tolvin.core.port.PortException;
 import tolvin.core.port.SeatPort.Holding;
 import tolvin.core.port.TrialPort.Attempt;
 import tolvin.core.port.TrialPort.Trial;
+import tolvin.core.sheet.SystemSheet;
 import tolvin.core.word.Words;
 import tolvin.standins.build.BuildSystem;
 import tolvin.standins.codehost.CodeHost;
@@ -294,6 +295,22 @@ class FamiliesTest {
     }
   }
 
+  /** A job that fetches from the code host with the credential “fetch”. */
+  private static BuildSystem.Job fetching(CodeHost host) {
+    return new BuildSystem.Job(
+        "fetch",
+        "ssh://git@127.0.0.1:" + host.ssh().port() + "/boats/timetable.git",
+        List.of(KnownHost.line(List.of("127.0.0.1"), host.ssh().port(), host.ssh().hostKey())));
+  }
+
+  private static OnSystem credential(BuildSystem build, SystemSheet sheet) {
+    return new OnSystem(
+        Sheets.connection(sheet, build.url(), Map.of(), "tolvin", SECRET),
+        "credential",
+        "fetch",
+        "nightly");
+  }
+
   @ParameterizedTest
   @EnumSource(BuildSystem.Shape.class)
   void theBuildSystemIsSuppliedAndTriesItself(BuildSystem.Shape shape) throws Exception {
@@ -307,26 +324,10 @@ class FamiliesTest {
       SecretPair old = pair();
       SecretPair fresh = pair();
       build
-          .job(
-              "nightly",
-              new BuildSystem.Job(
-                  "fetch",
-                  "ssh://git@127.0.0.1:" + host.ssh().port() + "/boats/timetable.git",
-                  List.of(
-                      KnownHost.line(
-                          List.of("127.0.0.1"), host.ssh().port(), host.ssh().hostKey()))))
+          .job("nightly", fetching(host))
           .put("fetch", new String(OpenSshFile.write(old, "old", RANDOM)));
       OnSystem seat =
-          new OnSystem(
-              Sheets.connection(
-                  Sheets.read(plain ? "slipway.yaml" : "slipway-versions.yaml"),
-                  build.url(),
-                  Map.of(),
-                  "tolvin",
-                  SECRET),
-              "credential",
-              "fetch",
-              "nightly");
+          credential(build, Sheets.read(plain ? "slipway.yaml" : "slipway-versions.yaml"));
       assertThat(seats.read(seat))
           .isEqualTo(new Holding(Optional.of(old.key().fingerprint()), Optional.empty()));
 
@@ -391,29 +392,15 @@ class FamiliesTest {
       host.outside("repository:boats/timetable", "fetch", fresh.key().line());
       build.reads(form);
       build
-          .job(
-              "nightly",
-              new BuildSystem.Job(
-                  "fetch",
-                  "ssh://git@127.0.0.1:" + host.ssh().port() + "/boats/timetable.git",
-                  List.of(
-                      KnownHost.line(
-                          List.of("127.0.0.1"), host.ssh().port(), host.ssh().hostKey()))))
+          .job("nightly", fetching(host))
           .put("fetch", new String(PrivateFiles.write(old, "", form, new char[0], RANDOM)));
       OnSystem seat =
-          new OnSystem(
-              Sheets.connection(
-                  Sheets.changed(
-                      "slipway.yaml",
-                      "  credential:\n",
-                      "  credential:\n    form: " + Words.of(form) + "\n"),
-                  build.url(),
-                  Map.of(),
-                  "tolvin",
-                  SECRET),
-              "credential",
-              "fetch",
-              "nightly");
+          credential(
+              build,
+              Sheets.changed(
+                  "slipway.yaml",
+                  "  credential:\n",
+                  "  credential:\n    form: " + Words.of(form) + "\n"));
       byte[] file = OpenSshFile.write(fresh, "fetch", RANDOM);
       assertThat(seats.supply(seat, fresh.key(), file, Lease.UNLIMITED).offers())
           .contains(fresh.key().fingerprint());

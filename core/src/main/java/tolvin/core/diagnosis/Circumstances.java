@@ -7,7 +7,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Collectors;
 import tolvin.core.estate.SignInMode;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.key.PublicKey;
@@ -90,9 +89,7 @@ public record Circumstances(
 
     /** The keys that the client offered. */
     public Set<Fingerprint> keysOffered() {
-      return ClientLog.read(lines).offers.stream()
-          .map(ClientLog.Offer::key)
-          .collect(Collectors.toSet());
+      return ClientLog.read(lines).keysOffered();
     }
 
     /** Every key that what is seen names, by its fingerprint. */

@@ -5,8 +5,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import tolvin.core.diagnosis.Circumstances.Outcome;
 import tolvin.core.key.Fingerprint;
 
@@ -156,6 +158,11 @@ final class ClientLog {
     return failedConnection.isPresent() || unknownName.isPresent()
         ? Outcome.UNREACHABLE
         : Outcome.REFUSED;
+  }
+
+  /** The keys that were offered. */
+  Set<Fingerprint> keysOffered() {
+    return offers.stream().map(Offer::key).collect(Collectors.toSet());
   }
 
   boolean offers(Fingerprint key) {

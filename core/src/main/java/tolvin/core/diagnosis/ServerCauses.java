@@ -95,6 +95,7 @@ final class ServerCauses {
   private final Wanted wanted;
   private final Optional<ServerLog> log;
   private final Optional<KeysFile> file;
+  private final Optional<ClientLog> client;
   private final List<Cause> found = new ArrayList<>();
 
   ServerCauses(Circumstances about) {
@@ -102,6 +103,7 @@ final class ServerCauses {
     this.wanted = about.wanted();
     this.log = about.server().flatMap(ServerSide::log).map(ServerLog::new);
     this.file = about.server().flatMap(ServerSide::keysFile);
+    this.client = about.client().map(side -> ClientLog.read(side.lines()));
   }
 
   List<Cause> find() {
@@ -198,8 +200,10 @@ final class ServerCauses {
 
   /** Nobody said which key it should have been: of those that were offered, is one registered? */
   private void noneOfTheOffered() {
-    Set<Fingerprint> offered =
-        about.client().map(Circumstances.ClientSide::keysOffered).orElse(Set.of());
+    Set<Fingerprint> offered = client.map(ClientLog::keysOffered).orElse(Set.of());
+    if (about.outcome() != Outcome.REFUSED || offered.isEmpty()) {
+      return;
+    }
     Optional<List<Fingerprint>> there =
         file.isPresent()
             ? Optional.of(KeysFileReading.keys(file.get()))
@@ -207,9 +211,6 @@ final class ServerCauses {
                 .account()
                 .flatMap(AccountSide::registered)
                 .map(all -> all.stream().map(Registered::key).toList());
-    if (about.outcome() != Outcome.REFUSED || offered.isEmpty()) {
-      return;
-    }
     if (there.isEmpty() && found.isEmpty()) {
       certain(
           CauseKind.ADMINISTRATOR_SEES,
@@ -321,30 +322,26 @@ final class ServerCauses {
 
   /** Whether the key itself was offered and refused, as far as the client tells. */
   private boolean isRefused() {
-    if (about.client().isEmpty()) {
+    if (client.isEmpty()) {
       return about.outcome() == Outcome.REFUSED;
     }
-    ClientLog client = clientLog();
+    ClientLog said = client.get();
     // some servers ask for a signature with any key; if the client gave one, they know why not
     return wanted
         .key()
         .map(PublicKey::fingerprint)
-        .filter(key -> client.offers(key) && !client.partial)
-        .filter(key -> !client.isAccepted(key) || client.signingFailures.isEmpty())
+        .filter(key -> said.offers(key) && !said.partial)
+        .filter(key -> !said.isAccepted(key) || said.signingFailures.isEmpty())
         .isPresent();
   }
 
   /** Whether the server asked a security key for a signature: what it signed is what is wrong. */
   private boolean deviceSigned() {
-    return about.client().isPresent()
-        && wanted
-            .key()
-            .filter(key -> key.type().hardware() && clientLog().isAccepted(key.fingerprint()))
-            .isPresent();
-  }
-
-  private ClientLog clientLog() {
-    return ClientLog.read(about.client().orElseThrow().lines());
+    return wanted
+        .key()
+        .filter(key -> key.type().hardware())
+        .filter(key -> client.filter(log -> log.isAccepted(key.fingerprint())).isPresent())
+        .isPresent();
   }
 
   /** The server found the key and waited for a signature. */

@@ -171,6 +171,16 @@ public class Access {
     return at;
   }
 
+  /** The same, where it is no mistake that nobody said so. */
+  @Transactional
+  public Optional<DestinationRow> signsInAt(DestinationRow at) {
+    try {
+      return Optional.of(signInAt(at));
+    } catch (PortException notOnRecord) {
+      return Optional.empty();
+    }
+  }
+
   /** The jump host that a destination is reached through; empty if it is reached directly. */
   @Transactional
   public Optional<Login> route(DestinationRow destination) {

@@ -10,7 +10,6 @@ import tolvin.core.diagnosis.Cause;
 import tolvin.core.diagnosis.SupportText;
 import tolvin.core.estate.TrialBy;
 import tolvin.core.key.PublicKey;
-import tolvin.core.port.PortException;
 import tolvin.core.word.Words;
 import tolvin.service.destination.Access;
 import tolvin.service.record.account.AccountRow;
@@ -52,7 +51,7 @@ class SupportTexts {
     TrialRow row = placements.trial(id);
     AccountRow account = accounts.get(row.accountId);
     DestinationRow at = destinations.get(account.destinationId);
-    DestinationRow signsInAt = signsInAt(at);
+    DestinationRow signsInAt = access.signsInAt(at).orElse(at);
     Optional<PublicKey> key =
         Optional.ofNullable(row.keyId).map(keys::get).map(k -> Access.key(k.blob));
     TrialRow.Explanation why = row.explanation;
@@ -77,14 +76,6 @@ class SupportTexts {
             why == null ? List.of() : why.causes().stream().map(SupportTexts::cause).toList(),
             why == null ? List.of() : why.unknowns())
         .text();
-  }
-
-  private DestinationRow signsInAt(DestinationRow at) {
-    try {
-      return access.signInAt(at);
-    } catch (PortException nobodyKnows) {
-      return at;
-    }
   }
 
   private static List<String> lines(List<String> kept) {

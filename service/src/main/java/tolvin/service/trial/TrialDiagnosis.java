@@ -14,7 +14,6 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.connectors.AccountSides;
-import tolvin.core.diagnosis.AccountSide;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Circumstances.ClientSide;
 import tolvin.core.diagnosis.Circumstances.KeysFile;
@@ -99,10 +98,12 @@ class TrialDiagnosis {
       return;
     }
     boolean isRefused = outcome == Outcome.REFUSED;
-    Optional<ServerSide> server = isRefused ? look(scene, logFrom, clientPort) : Optional.empty();
     boolean asksSystem = isRefused && !scene.at().hasFiles() && !scene.at().isPartner();
-    Optional<AccountSide> account =
-        asksSystem ? Optional.of(sides.look(place(scene))) : Optional.empty();
+    Optional<AccountSides.Looked> system = asksSystem ? Optional.of(ask(scene)) : Optional.empty();
+    Optional<ServerSide> server =
+        isRefused
+            ? look(scene, logFrom, clientPort, system.flatMap(AccountSides.Looked::lines))
+            : Optional.empty();
     Circumstances about =
         inNewTransaction(
             () ->
@@ -111,7 +112,7 @@ class TrialDiagnosis {
                     outcome,
                     client,
                     server,
-                    account,
+                    system.map(AccountSides.Looked::side),
                     books(scene, client),
                     clock.now()));
     row.explanation =
@@ -123,7 +124,7 @@ class TrialDiagnosis {
 
   /** Where the sign-in should have led: not every account signs in where its keys are kept. */
   private Circumstances.Wanted wanted(TrialRecord.Scene scene) {
-    DestinationRow at = signsInAt(scene).orElse(scene.at());
+    DestinationRow at = access.signsInAt(scene.at()).orElse(scene.at());
     return new Circumstances.Wanted(
         trials.sshLogin(scene).orElse(scene.account().login),
         at.host,
@@ -132,12 +133,11 @@ class TrialDiagnosis {
         scene.key().map(k -> Access.key(k.blob)));
   }
 
-  private Optional<DestinationRow> signsInAt(TrialRecord.Scene scene) {
-    try {
-      return Optional.of(access.signInAt(scene.at()));
-    } catch (PortException notOnRecord) {
-      return Optional.empty();
-    }
+  /** The system that keeps the account's keys says what it has. */
+  private AccountSides.Looked ask(TrialRecord.Scene scene) {
+    return sides.look(
+        inNewTransaction(() -> access.family(scene.at())),
+        inNewTransaction(() -> access.account(scene.account())));
   }
 
   /** Why a signed assertion was refused. */
@@ -182,9 +182,9 @@ class TrialDiagnosis {
     }
   }
 
-  private Optional<ServerSide> look(TrialRecord.Scene scene, long logFrom, OptionalInt clientPort) {
+  private Optional<ServerSide> look(
+      TrialRecord.Scene scene, long logFrom, OptionalInt clientPort, Optional<KeysFile> lines) {
     Optional<LookPort.Where> where = inNewTransaction(() -> where(scene));
-    Optional<KeysFile> lines = lines(scene);
     Optional<ServerSide> server = Optional.empty();
     try {
       if (where.isPresent()) {
@@ -199,19 +199,6 @@ class TrialDiagnosis {
         : Optional.of(new ServerSide(server.flatMap(ServerSide::log), lines));
   }
 
-  private Place place(TrialRecord.Scene scene) {
-    return inNewTransaction(() -> access.account(scene.account()));
-  }
-
-  /** The lines of the account's keys, where they are kept as lines elsewhere than on the server. */
-  private Optional<KeysFile> lines(TrialRecord.Scene scene) {
-    try {
-      return inNewTransaction(() -> access.family(scene.at())).keysFile(place(scene));
-    } catch (PortException unread) {
-      return Optional.empty(); // why is said of what is registered
-    }
-  }
-
   /** Where Tolvin may look on the server that is signed in at; empty where it may not. */
   private Optional<LookPort.Where> where(TrialRecord.Scene scene) {
     if (scene.at().hasFiles() && scene.at().stoppedBecause == null) {
@@ -223,7 +210,8 @@ class TrialDiagnosis {
               place.said(),
               Optional.ofNullable(scene.at().logPath)));
     }
-    return signsInAt(scene)
+    return access
+        .signsInAt(scene.at())
         .filter(at -> at.hasFiles() && at.stoppedBecause == null && at.managementLogin != null)
         .map(
             at ->

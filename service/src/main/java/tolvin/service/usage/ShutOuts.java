@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.core.estate.SignInMode;
+import tolvin.core.key.Fingerprint;
 import tolvin.core.signin.ConnectionEvent;
 import tolvin.core.signin.ConnectionEvent.Refusal;
 import tolvin.core.signin.ConnectionEvent.SignIn;
@@ -21,7 +22,6 @@ import tolvin.service.job.JobKind;
 import tolvin.service.job.Jobs;
 import tolvin.service.journal.Journal;
 import tolvin.service.record.account.AccountRow;
-import tolvin.service.record.account.AccountStore;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.key.KeyStore;
 import tolvin.service.record.placement.PlacementRow;
@@ -46,21 +46,13 @@ class ShutOuts {
   private static final Duration USED_WITHIN = Duration.ofDays(90);
 
   private final FeedStore feeds;
-  private final AccountStore accounts;
   private final PlacementStore placements;
   private final KeyStore keys;
   private final Jobs jobs;
   private final Journal journal;
 
-  ShutOuts(
-      FeedStore feeds,
-      AccountStore accounts,
-      PlacementStore placements,
-      KeyStore keys,
-      Jobs jobs,
-      Journal journal) {
+  ShutOuts(FeedStore feeds, PlacementStore placements, KeyStore keys, Jobs jobs, Journal journal) {
     this.feeds = feeds;
-    this.accounts = accounts;
     this.placements = placements;
     this.keys = keys;
     this.jobs = jobs;
@@ -68,9 +60,9 @@ class ShutOuts {
   }
 
   /** A client with a key. */
-  private record Client(String login, String key, String address) {
-    static Client of(ConnectionEvent event, String key) {
-      return new Client(event.user(), key, event.address());
+  private record Client(UUID account, String key, String address) {
+    static Client of(UseRow use) {
+      return new Client(use.accountId, use.fingerprint, use.address);
     }
   }
 
@@ -85,28 +77,27 @@ class ShutOuts {
     if (refused.isEmpty()) {
       return;
     }
-    Set<UUID> where =
-        refused.stream()
-            .flatMap(client -> byLogin.get(client.login()).stream())
-            .map(account -> account.id)
-            .collect(Collectors.toSet());
+    Set<UUID> where = refused.stream().map(Client::account).collect(Collectors.toSet());
     List<PlacementRow> live = placements.liveOnAccounts(where);
     List<PlacementRow> suspects =
         live.stream()
-            .filter(p -> p.state.isThere() && p.takenBackBecause == null && p.placedAt != null)
+            .filter(p -> p.state.isThere() && p.placedAt != null)
             .filter(p -> p.placedAt.isAfter(now.minus(SUSPECTED)))
             .toList();
     if (suspects.isEmpty()) {
       return; // the usual: strangers try keys all the time
     }
+    Map<UUID, AccountRow> accounts =
+        byLogin.values().stream()
+            .flatMap(List::stream)
+            .collect(Collectors.toMap(account -> account.id, account -> account, (a, b) -> a));
     Set<String> named = refused.stream().map(Client::key).collect(Collectors.toSet());
     for (UseRow before : feeds.usesOf(where, named)) {
       AccountRow account = accounts.get(before.accountId);
       boolean isClient =
           !before.readIn
               && before.latest.isAfter(now.minus(USED_WITHIN))
-              && refused.contains(
-                  new Client(login(byLogin, account), before.fingerprint, before.address));
+              && refused.contains(Client.of(before));
       if (isClient && isMeantToBeThere(account, before.fingerprint, live)) {
         suspect(suspects, before).ifPresent(p -> takeBack(p, account, before, now));
       }
@@ -118,21 +109,20 @@ class ShutOuts {
       Map<String, List<AccountRow>> byLogin, List<LoggedLine> lines) {
     Set<Client> refused = new HashSet<>();
     for (LoggedLine line : lines) {
-      if (line.event() instanceof Refusal refusal && byLogin.containsKey(refusal.user())) {
-        refused.add(Client.of(refusal, refusal.key().value()));
+      if (line.event() instanceof Refusal refusal) {
+        refused.addAll(clients(byLogin, refusal, refusal.key()));
       } else if (line.event() instanceof SignIn signIn) {
-        refused.remove(Client.of(signIn, signIn.key().value()));
+        refused.removeAll(clients(byLogin, signIn, signIn.key()));
       }
     }
     return refused;
   }
 
-  private static String login(Map<String, List<AccountRow>> byLogin, AccountRow account) {
-    return byLogin.entrySet().stream()
-        .filter(e -> e.getValue().stream().anyMatch(a -> a.id.equals(account.id)))
-        .map(Map.Entry::getKey)
-        .findFirst()
-        .orElse("");
+  private static List<Client> clients(
+      Map<String, List<AccountRow>> byLogin, ConnectionEvent event, Fingerprint key) {
+    return byLogin.getOrDefault(event.user(), List.of()).stream()
+        .map(account -> new Client(account.id, key.value(), event.address()))
+        .toList();
   }
 
   /**
