@@ -2,11 +2,14 @@ package tolvin.standins.local;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.TimeUnit;
+import java.util.Set;
+import java.util.stream.Collectors;
 
 /** How local servers come to an end: with all that they started, and not before it is true. */
 public final class Processes {
@@ -15,13 +18,21 @@ public final class Processes {
   private Processes() {}
 
   /**
-   * Ends all that a process started, while it is there to see it, and then the process itself: by
-   * asking, and by force where that took more than ten seconds. What is left when it returns has
-   * been killed, so nothing writes into their directory afterwards.
+   * Ends a process and all that it started. It is made to stand still first, and what it started as
+   * well, so that none of them starts another while it is counted: a server whose clients come
+   * again at once would otherwise leave one that serves them. When this returns none of them writes
+   * into its directory any more.
    */
   public static void end(Process process) {
-    end(process.descendants().toList());
-    end(List.of(process.toHandle()));
+    Set<ProcessHandle> still = new LinkedHashSet<>();
+    for (Set<ProcessHandle> seen = Set.of(process.toHandle());
+        still.addAll(seen);
+        seen = process.descendants().collect(Collectors.toSet())) {
+      suspend(seen);
+    }
+    still.forEach(ProcessHandle::destroyForcibly);
+    Ports.await(
+        "the end of " + still, PATIENCE, () -> still.stream().noneMatch(Processes::isRunning));
   }
 
   /**
@@ -74,22 +85,25 @@ public final class Processes {
     }
   }
 
-  private static void end(List<ProcessHandle> processes) {
-    processes.forEach(ProcessHandle::destroy);
-    await(processes);
-    if (processes.stream().anyMatch(ProcessHandle::isAlive)) {
-      processes.forEach(ProcessHandle::destroyForcibly);
-      await(processes);
+  private static void suspend(Set<ProcessHandle> processes) {
+    List<String> command = new ArrayList<>(List.of("sh", "-c", "kill -STOP \"$@\"", "kill"));
+    processes.forEach(one -> command.add(Long.toString(one.pid())));
+    try {
+      said(new ProcessBuilder(command));
+    } catch (IOException ended) {
+      // one that came to its end by itself starts nothing either; the others were suspended
     }
   }
 
   /**
-   * A killed process that its parent did not ask for yet still counts as alive: so not for ever.
+   * Whether it runs: one that ended counts as alive until its parent, or who took it over, asks.
    */
-  private static void await(List<ProcessHandle> processes) {
-    CompletableFuture.allOf(
-            processes.stream().map(ProcessHandle::onExit).toArray(CompletableFuture[]::new))
-        .completeOnTimeout(null, PATIENCE.toSeconds(), TimeUnit.SECONDS)
-        .join();
+  private static boolean isRunning(ProcessHandle process) {
+    try {
+      String stat = Files.readString(Path.of("/proc/" + process.pid() + "/stat"));
+      return process.isAlive() && !stat.substring(stat.lastIndexOf(')')).startsWith(") Z");
+    } catch (IOException gone) {
+      return false;
+    }
   }
 }
