@@ -6,7 +6,6 @@ import java.util.Optional;
 import tolvin.connectors.ssh.FileSurveys;
 import tolvin.connectors.ssh.SignInModes;
 import tolvin.core.estate.SignInMode;
-import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.core.port.Server;
@@ -26,8 +25,8 @@ record Surveys(Families families, FileSurveys files, SignInModes modes, Clock cl
   }
 
   @Override
-  public List<Seen.Door> doors(Login login, String configPath) throws PortException {
-    return files.doors(login, configPath);
+  public List<Seen.Door> doors(Place.OverSsh where, String configPath) throws PortException {
+    return files.doors(where, configPath);
   }
 
   /** What cannot be asked is not known; the entries were read all the same. */

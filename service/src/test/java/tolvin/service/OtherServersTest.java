@@ -82,6 +82,43 @@ class OtherServersTest {
     }
   }
 
+  /** A server that looks in two files; the key that goes stands in the second. */
+  @Test
+  void severalFiles(@TempDir Path directory) throws Exception {
+    Files.setPosixFilePermissions(directory, PosixFilePermissions.fromString("rwxr-xr-x"));
+    try (LocalSshServer server =
+        LocalSshServer.at(
+                directory.resolve("several"),
+                Ports.free(),
+                "AuthorizedKeysFile .ssh/authorized_keys .ssh/more")
+            .account("keeper")
+            .start()) {
+      RealClients.Client client = RealClients.Client.of(server, "several-boats");
+      Path second = server.authorizedKeys(client.login()).resolveSibling("more");
+      Files.move(server.authorizedKeys(client.login()), second);
+      String at = "/api/v1/destinations/" + RealClients.at(server);
+      String both = second.resolveSibling("authorized_keys") + "," + second;
+      for (String wrong : List.of("/etc/keys/all", both, "")) {
+        String paths = wrong.replace(client.login(), "{login}");
+        changed(at, Map.of("further-files", paths)).statusCode(wrong.isEmpty() ? 200 : 422);
+      }
+      SweepTest.sweep(RealClients.at(server));
+      registered(client, List.of());
+      changed(at, Map.of("further-files", second.toString().replace(client.login(), "{login}")))
+          .statusCode(200);
+      SweepTest.sweep(RealClients.at(server));
+      String old = api().get("/api/v1/keys/" + client.key()).path("fingerprint");
+      registered(client, List.of(old));
+      rotatedUnderTraffic(client);
+      assertThat(second).isEmptyFile();
+      assertThat(client.lines()).hasSize(1);
+    }
+  }
+
+  private static void registered(RealClients.Client client, List<String> keys) {
+    api().get("/api/v1/accounts/" + client.account()).then().body("registered.key", equalTo(keys));
+  }
+
   /**
    * Where there is no SFTP, by commands; and by the script, where that is all that the login runs.
    */

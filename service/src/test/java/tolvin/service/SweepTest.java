@@ -104,7 +104,7 @@ class SweepTest {
         .path("id");
   }
 
-  private static void sweep(String destination) {
+  static void sweep(String destination) {
     swept(destination).body("failed", equalTo(0));
   }
 

@@ -102,7 +102,7 @@ public final class DirectoryAccounts implements AccountPort, AutoCloseable {
     for (int i = 0; i < found.values().size(); i++) {
       int number = i + 1;
       IgnoredLines.of(AuthorizedKeys.of(found.values().get(i))).stream()
-          .map(line -> new Seen.IgnoredLine(number, line.text(), line.why(), line.mayLetIn()))
+          .map(line -> new Seen.IgnoredLine("", number, line.text(), line.why(), line.mayLetIn()))
           .forEach(ignored::add);
     }
     return Seen.entries(now, found.registered(), ignored);

@@ -77,7 +77,8 @@ public final class KeyLines {
     }
   }
 
-  private static Fingerprint key(String line) {
+  /** The key of an entry that Tolvin wrote. */
+  public static Fingerprint key(String line) {
     return AuthorizedKeys.of(line.getBytes(StandardCharsets.ISO_8859_1))
         .lines()
         .get(0)

@@ -11,7 +11,7 @@ import org.apache.sshd.sftp.client.SftpClient.Attributes;
 import tolvin.connectors.shared.KeyLines;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
-import tolvin.core.port.Login;
+import tolvin.core.estate.Registered;
 import tolvin.core.port.Place.OverSsh;
 import tolvin.core.port.PortException;
 import tolvin.core.sweep.FindingKind;
@@ -33,7 +33,7 @@ public final class FileSurveys {
   }
 
   /**
-   * Reads an account's file of keys.
+   * Reads an account's file of keys, and the further ones where it has several.
    *
    * @throws PortException if the file could not be read
    */
@@ -41,31 +41,72 @@ public final class FileSurveys {
     return connections.use(
         file.login(),
         files -> {
-          String whole = files.whole(file.path());
-          Optional<String> home = home(whole, files);
-          Optional<Glance> glance = files.glance(whole, wanted(whole, home));
-          Looking look = path -> at(glance, path, files);
-          Optional<byte[]> content = glance.flatMap(Glance::content);
-          if (content.isEmpty() && look.at(whole).isPresent()) {
-            content = files.read(whole); // a large one, or a link
+          OneFile first = look(files, file, file.path());
+          List<Registered> registered = new ArrayList<>(KeyLines.registered(first.keys()));
+          List<Seen.IgnoredLine> ignored = new ArrayList<>(IgnoredLines.of(first.keys()));
+          List<PathStep> furtherPath = new ArrayList<>();
+          List<String> known = new ArrayList<>();
+          for (String path : file.further()) {
+            OneFile further = look(files, file, path);
+            registered.addAll(KeyLines.registered(further.keys()));
+            ignored.addAll(IgnoredLines.of(path, further.keys()));
+            furtherPath.addAll(further.path());
+            known.add(further.whole());
           }
-          List<PathStep> path = new ArrayList<>();
-          if (!walked(look, whole, home, path) && content.isPresent()) {
-            whole = files.real(whole);
-            home = home(whole, files);
-            path.clear();
-            walked(files::look, whole, home, path);
-          }
-          AuthorizedKeys keys = AuthorizedKeysFiles.keys(files, file, content);
+          furtherPath.removeAll(first.path());
           return new Seen(
               now,
-              KeyLines.registered(keys),
-              IgnoredLines.of(keys),
-              path,
-              owner(path, home),
-              second(look, whole),
+              registered,
+              ignored,
+              first.path(),
+              furtherPath.stream().distinct().toList(),
+              first.owner(),
+              first.hasSecond() && !known.contains(second(first.whole()))
+                  ? List.of(new Seen.Door(FindingKind.SECOND_FILE, second(first.whole())))
+                  : List.of(),
               Optional.empty());
         });
+  }
+
+  /**
+   * A file of keys.
+   *
+   * @param whole its path from the root
+   * @param path it and the directories above it
+   * @param owner whose home directory it is below
+   * @param hasSecond whether the file is there that an OpenSSH server reads besides unless it is
+   *     told otherwise
+   */
+  private record OneFile(
+      String whole,
+      AuthorizedKeys keys,
+      List<PathStep> path,
+      Optional<Long> owner,
+      boolean hasSecond) {}
+
+  private static OneFile look(RemoteFiles files, OverSsh account, String file)
+      throws PortException, IOException {
+    String whole = files.whole(file);
+    Optional<String> home = home(whole, account.all(), files);
+    Optional<Glance> glance = files.glance(whole, wanted(whole, home));
+    Looking look = path -> at(glance, path, files);
+    Optional<byte[]> content = glance.flatMap(Glance::content);
+    if (content.isEmpty() && look.at(whole).isPresent()) {
+      content = files.read(whole); // a large one, or a link
+    }
+    List<PathStep> path = new ArrayList<>();
+    if (!walked(look, whole, home, path) && content.isPresent()) {
+      whole = files.real(whole);
+      home = home(whole, account.all(), files);
+      path.clear();
+      walked(files::look, whole, home, path);
+    }
+    return new OneFile(
+        whole,
+        AuthorizedKeysFiles.keys(files, account, content),
+        path,
+        owner(path, home),
+        whole.endsWith("/authorized_keys") && look.at(second(whole)).isPresent());
   }
 
   /** A look at a path, whichever way. */
@@ -105,12 +146,21 @@ public final class FileSurveys {
 
   /**
    * The home directory that a file lies below, where that can be told: the login's own, or the one
-   * above the usual place.
+   * above the usual place of it or of another file of the account's.
+   *
+   * @param account all files of the account's keys
    */
-  static Optional<String> home(String file, RemoteFiles files) throws PortException, IOException {
+  static Optional<String> home(String file, List<String> account, RemoteFiles files)
+      throws PortException, IOException {
     String directory = above(file);
     if (directory.endsWith("/.ssh")) {
       return Optional.of(above(directory));
+    }
+    for (String other : account) {
+      String place = above(files.whole(other));
+      if (place.endsWith("/.ssh") && file.startsWith(above(place) + "/")) {
+        return Optional.of(above(place));
+      }
     }
     String own = files.home();
     return own.length() > 1 && file.startsWith(own + "/") ? Optional.of(own) : Optional.empty();
@@ -157,23 +207,14 @@ public final class FileSurveys {
     return path + "2";
   }
 
-  /** The file that an OpenSSH server reads besides unless it is told otherwise. */
-  private static List<Seen.Door> second(Looking look, String path)
-      throws PortException, IOException {
-    String second = second(path);
-    return path.endsWith("/authorized_keys") && look.at(second).isPresent()
-        ? List.of(new Seen.Door(FindingKind.SECOND_FILE, second))
-        : List.of();
-  }
-
   /**
    * The doors that a server's configuration opens for its accounts.
    *
    * @throws PortException if it could not be read
    */
-  public List<Seen.Door> doors(Login login, String configPath) throws PortException {
+  public List<Seen.Door> doors(OverSsh where, String configPath) throws PortException {
     return connections.use(
-        login,
+        where.login(),
         files -> {
           String text =
               text(files, configPath)
@@ -184,10 +225,10 @@ public final class FileSurveys {
                               "The configuration "
                                   + configPath
                                   + " is not there on "
-                                  + login.server().name()
+                                  + where.login().server().name()
                                   + ".",
                               "Correct its path: tolvin destination change … --config PATH"));
-          return ServerConfiguration.doors(text, pattern -> matching(files, pattern));
+          return ServerConfiguration.doors(text, pattern -> matching(files, pattern), where.all());
         });
   }
 

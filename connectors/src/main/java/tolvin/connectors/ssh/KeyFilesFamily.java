@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 import tolvin.core.estate.Family;
 import tolvin.core.key.PlainText;
 import tolvin.core.port.AccountPort;
@@ -24,6 +25,8 @@ import tolvin.core.word.Words;
 /** SSH servers whose accounts keep their keys in files (sshd(8), AUTHORIZED_KEYS FILE FORMAT). */
 public final class KeyFilesFamily implements DestinationFamily {
   private static final String LOGIN = "{login}";
+  private static final String FURTHER = "further-files";
+  private static final String NONE = "none";
 
   private final AccountPort accounts;
   private final FileSurveys surveys;
@@ -51,6 +54,14 @@ public final class KeyFilesFamily implements DestinationFamily {
             true,
             false,
             List.of(
+                Setting.usual(
+                    FURTHER,
+                    "In which other files the server looks for an account's keys, with commas"
+                        + " between them and "
+                        + LOGIN
+                        + " for its login; or "
+                        + NONE,
+                    NONE),
                 Setting.usual(
                     SaidOfServer.KIND,
                     "Which server it is: "
@@ -82,9 +93,44 @@ public final class KeyFilesFamily implements DestinationFamily {
           "With a management login the path of the keys must contain {login}.",
           "Give a path such as /home/{login}/.ssh/authorized_keys.");
     }
+    for (String path : further(asked)) {
+      demandOwn(path, asked);
+    }
     demandWord(SaidOfServer.KIND, ServerKind.class, asked.settings());
     demandWord(SaidOfServer.FORMAT, KeysFormat.class, asked.settings());
     return asked.settings();
+  }
+
+  /** The other files, with {@code {login}} in them, as they were given. */
+  private static List<String> further(Attached at) {
+    String given = at.settings().getOrDefault(FURTHER, NONE);
+    return given.equals(NONE) ? List.of() : Stream.of(given.split(",")).map(String::strip).toList();
+  }
+
+  /** A file of several accounts would lose a key for all of them when it is taken off one. */
+  private static void demandOwn(String path, Attached asked) throws WrongSettingException {
+    boolean isOwn =
+        path.contains(LOGIN) || asked.managementLogin().isEmpty() && !path.startsWith("/");
+    if (path.isEmpty() || !isOwn) {
+      throw new WrongSettingException(
+          "The setting “"
+              + FURTHER
+              + "” cannot name “"
+              + PlainText.shown(path)
+              + "”: it is not the"
+              + " file of one account.",
+          "Give paths such as /etc/ssh/keys/{login}, with commas between them, or " + NONE + ".");
+    }
+    boolean isTwice = further(asked).stream().filter(path::equals).count() > 1;
+    if (isTwice || path.equals(asked.keysPath())) {
+      throw new WrongSettingException(
+          "The setting “"
+              + FURTHER
+              + "” names "
+              + PlainText.shown(path)
+              + ", which is named already.",
+          "Leave it out; the path of the keys itself is always read.");
+    }
   }
 
   private static <E extends Enum<E>> void demandWord(
@@ -102,6 +148,7 @@ public final class KeyFilesFamily implements DestinationFamily {
     return new OverSsh(
         at.login(at.managementLogin().orElse(login)),
         at.keysPath().replace(LOGIN, login),
+        further(at).stream().map(path -> path.replace(LOGIN, login)).toList(),
         SaidOfServer.in(at.settings()));
   }
 

@@ -62,9 +62,7 @@ public final class ServerLooks implements LookPort {
         files ->
             new ServerSide(
                 log(files, where, user, logFrom, clientPort),
-                where.keysPath().isEmpty()
-                    ? Optional.empty()
-                    : keysFile(files, where.keysPath().get(), where.said())));
+                keysFiles(files, where.keysPaths(), where.said())));
   }
 
   @Override
@@ -145,40 +143,53 @@ public final class ServerLooks implements LookPort {
     return ports.size() == 1 ? OptionalInt.of(ports.iterator().next()) : OptionalInt.empty();
   }
 
-  private static Optional<KeysFile> keysFile(RemoteFiles files, String path, SaidOfServer said)
+  private static List<KeysFile> keysFiles(RemoteFiles files, List<String> paths, SaidOfServer said)
       throws IOException {
     try {
-      String whole = files.whole(path);
-      List<PathStep> steps = new ArrayList<>();
-      for (String step : FileSurveys.wayUp(whole, FileSurveys.home(whole, files))) {
-        files
-            .look(step)
-            .ifPresent(
-                a ->
-                    steps.add(
-                        new PathStep(
-                            step, a.isDirectory(), a.getPermissions() & MODE, a.getUserId())));
+      List<String> whole = new ArrayList<>();
+      for (String path : paths) {
+        whole.add(files.whole(path));
       }
-      Optional<byte[]> content =
-          files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();
-      return Optional.of(
-          new KeysFile(
-              whole, files.ability(said), content, steps, neighbours(files, whole), Map.of()));
+      List<KeysFile> all = new ArrayList<>();
+      for (String path : whole) {
+        all.add(keysFile(files, path, whole, said));
+      }
+      return all;
     } catch (PortException mayNot) {
-      return Optional.empty();
+      return List.of();
     }
   }
 
-  private static Map<String, byte[]> neighbours(RemoteFiles files, String path) throws IOException {
+  private static KeysFile keysFile(
+      RemoteFiles files, String whole, List<String> all, SaidOfServer said)
+      throws PortException, IOException {
+    List<PathStep> steps = new ArrayList<>();
+    for (String step : FileSurveys.wayUp(whole, FileSurveys.home(whole, all, files))) {
+      files
+          .look(step)
+          .ifPresent(
+              a ->
+                  steps.add(
+                      new PathStep(
+                          step, a.isDirectory(), a.getPermissions() & MODE, a.getUserId())));
+    }
+    Optional<byte[]> content =
+        files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();
+    return new KeysFile(
+        whole, files.ability(said), content, steps, neighbours(files, whole, all), Map.of());
+  }
+
+  /** Files beside a file of keys that the server does not read. */
+  private static Map<String, byte[]> neighbours(RemoteFiles files, String path, List<String> read)
+      throws IOException {
     String directory = path.substring(0, Math.max(1, path.lastIndexOf('/')));
-    String name = path.substring(path.lastIndexOf('/') + 1);
     Map<String, byte[]> found = new LinkedHashMap<>();
     try {
       for (String other : files.names(directory)) {
         boolean meant =
             other.startsWith("authorized") || other.endsWith(".pub") || other.endsWith(".txt");
-        if (meant && !other.equals(name) && found.size() < MOST_NEIGHBOURS) {
-          String where = directory + "/" + other;
+        String where = directory + "/" + other;
+        if (meant && !read.contains(where) && found.size() < MOST_NEIGHBOURS) {
           files.read(where, 0, MOST_NEIGHBOUR).ifPresent(bytes -> found.put(where, bytes));
         }
       }

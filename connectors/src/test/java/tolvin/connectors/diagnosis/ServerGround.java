@@ -61,7 +61,7 @@ abstract class ServerGround implements Ground {
     return new LookPort.Where(
         new Login(
             new Server("the server", "127.0.0.1", port(), List.of(hostKey())), KEEPER, management),
-        keysPath(account),
+        keysPath(account).stream().toList(),
         SaidOfServer.NOTHING,
         Optional.of(server.log().toString()));
   }
@@ -77,7 +77,8 @@ abstract class ServerGround implements Ground {
     ServerSide seen = looks.look(where(account), user(account), logFrom, OptionalInt.empty());
     return Optional.of(
         new ServerSide(
-            seen.log().filter(lines -> scene.showsLog), lines(account).or(seen::keysFile)));
+            seen.log().filter(lines -> scene.showsLog),
+            lines(account).map(List::of).orElse(seen.keysFiles())));
   }
 
   @Override

@@ -3,13 +3,16 @@ package tolvin.connectors.sheet;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.SQLException;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
@@ -33,6 +36,7 @@ import tolvin.core.port.Login;
 import tolvin.core.port.Place;
 import tolvin.core.port.Server;
 import tolvin.core.port.contract.AccountContract;
+import tolvin.core.server.SaidOfServer;
 import tolvin.standins.codehost.CodeHost;
 import tolvin.standins.local.LocalDropbear;
 import tolvin.standins.local.LocalKeysServer;
@@ -40,6 +44,7 @@ import tolvin.standins.local.LocalPostgres;
 import tolvin.standins.local.LocalProftpd;
 import tolvin.standins.local.LocalSshServer;
 import tolvin.standins.local.Ports;
+import tolvin.standins.local.Unprivileged;
 import tolvin.standins.warehouse.Warehouse;
 
 /** Every connector that ships passes the contract, and so does every shape by its sheet alone. */
@@ -199,6 +204,23 @@ class AccountContractTest {
     }
   }
 
+  /** Somebody else's keys stand in a second file of the account's. */
+  @Nested
+  class OpenSshWithSeveralFiles extends OpenSsh {
+    @Override
+    Path foreign(Path first) {
+      return first.resolveSibling("more");
+    }
+  }
+
+  @Nested
+  class ProftpdWithSeveralFiles extends Proftpd {
+    @Override
+    Path foreign(Path first) {
+      return first.resolveSibling("more");
+    }
+  }
+
   @Nested
   class Dropbear extends KeysServerContract {
     @Override
@@ -226,6 +248,19 @@ class AccountContractTest {
     private int round;
 
     abstract LocalKeysServer in(Path directory) throws IOException;
+
+    /** The file that somebody else's keys of an account stand in. */
+    Path foreign(Path first) {
+      return first;
+    }
+
+    private Path first() {
+      return server.authorizedKeys("isla" + round);
+    }
+
+    private List<Path> files() {
+      return Stream.of(first(), foreign(first())).distinct().filter(Files::exists).toList();
+    }
 
     @BeforeAll
     void start(@TempDir Path directory) throws IOException {
@@ -261,7 +296,10 @@ class AccountContractTest {
     protected Place account() {
       Server at = new Server("sftp", "127.0.0.1", server.port(), List.of(server.hostKey()));
       return new Place.OverSsh(
-          new Login(at, "keeper", keeper), server.authorizedKeys("isla" + round).toString());
+          new Login(at, "keeper", keeper),
+          first().toString(),
+          foreign(first()).equals(first()) ? List.of() : List.of(foreign(first()).toString()),
+          SaidOfServer.NOTHING);
     }
 
     @Override
@@ -271,7 +309,18 @@ class AccountContractTest {
 
     @Override
     protected void addOutside(PublicKey key, String title) throws Exception {
+      byte[] before = Files.readAllBytes(first());
       server.authorize("isla" + round, key.line(title));
+      if (!foreign(first()).equals(first())) {
+        byte[] after = Files.readAllBytes(first());
+        Files.write(
+            foreign(first()),
+            Arrays.copyOfRange(after, before.length, after.length),
+            StandardOpenOption.CREATE,
+            StandardOpenOption.APPEND);
+        Files.write(first(), before);
+        Unprivileged.own(first().getParent());
+      }
     }
 
     /** Its mark, which stands in lines and in blocks. */
@@ -284,10 +333,12 @@ class AccountContractTest {
     @Override
     protected List<PublicKey> reallyThere() throws Exception {
       List<PublicKey> keys = new ArrayList<>();
-      String all = Files.readString(server.authorizedKeys("isla" + round));
-      String between = all.startsWith("----") ? "(?<=END SSH2 PUBLIC KEY ----)\n" : "\n";
-      for (String text : all.split(between)) {
-        keys.addAll(readOutside(text));
+      for (Path file : files()) {
+        String all = Files.readString(file);
+        String between = all.startsWith("----") ? "(?<=END SSH2 PUBLIC KEY ----)\n" : "\n";
+        for (String text : all.split(between)) {
+          keys.addAll(readOutside(text));
+        }
       }
       return keys;
     }
@@ -309,7 +360,7 @@ class AccountContractTest {
     /** Whatever this server lets somebody change of an entry while it stays one. */
     @Override
     protected boolean changeOutside(PublicKey key) throws Exception {
-      Path file = server.authorizedKeys("isla" + round);
+      Path file = first();
       String all = Files.readString(file);
       String changed =
           all.startsWith("----")

@@ -126,10 +126,10 @@ public record Circumstances(
    * What a server shows to Tolvin's own login there.
    *
    * @param log the log's lines about this sign-in; empty if there is no log to read
-   * @param keysFile the file that the account's keys are in, or the lines of them that another
-   *     system keeps; empty if they could not be looked at
+   * @param keysFiles the files that the account's keys are in, or the lines of them that another
+   *     system keeps; empty if one of them could not be looked at
    */
-  public record ServerSide(Optional<List<String>> log, Optional<KeysFile> keysFile) {}
+  public record ServerSide(Optional<List<String>> log, List<KeysFile> keysFiles) {}
 
   /**
    * A file of keys and the path to it.

@@ -87,7 +87,7 @@ public record Diagnosis(List<Cause> causes, List<String> unknowns) {
               + " run ACCOUNT --here");
     }
     boolean log = about.server().flatMap(Circumstances.ServerSide::log).isPresent();
-    boolean file = about.server().flatMap(Circumstances.ServerSide::keysFile).isPresent();
+    boolean file = about.server().filter(side -> !side.keysFiles().isEmpty()).isPresent();
     String asked = " for the lines about " + about.wanted().login() + ".";
     if (!log && about.account().isEmpty()) {
       unknowns.add(

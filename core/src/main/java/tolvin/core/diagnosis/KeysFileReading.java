@@ -47,12 +47,22 @@ final class KeysFileReading {
             .orElse(List.of());
   }
 
-  /** The keys that the server reads from a file. */
-  static List<Fingerprint> keys(Circumstances.KeysFile file) {
-    return AuthorizedKeys.of(file.content().orElse(new byte[0]), file.server()).lines().stream()
+  /** The keys that the server reads from files. */
+  static List<Fingerprint> keys(List<Circumstances.KeysFile> files) {
+    return files.stream()
+        .flatMap(
+            file ->
+                AuthorizedKeys.of(file.content().orElse(new byte[0]), file.server())
+                    .lines()
+                    .stream())
         .flatMap(line -> line.key().stream())
         .map(PublicKey::fingerprint)
         .toList();
+  }
+
+  /** The file. */
+  Circumstances.KeysFile file() {
+    return file;
   }
 
   /** Whether the server reads the key from a line of it. */
@@ -314,7 +324,7 @@ final class KeysFileReading {
   }
 
   /** How much is wrong with a line. */
-  private static int weight(List<Cause> causes) {
+  static int weight(List<Cause> causes) {
     return causes.stream()
         .mapToInt(cause -> cause.certainty() == Certainty.CERTAIN ? 2 : 1)
         .max()

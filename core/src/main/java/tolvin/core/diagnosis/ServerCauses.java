@@ -2,6 +2,7 @@ package tolvin.core.diagnosis;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -94,7 +95,7 @@ final class ServerCauses {
   private final Circumstances about;
   private final Wanted wanted;
   private final Optional<ServerLog> log;
-  private final Optional<KeysFile> file;
+  private final List<KeysFile> files;
   private final Optional<ClientLog> client;
   private final List<Cause> found = new ArrayList<>();
 
@@ -102,7 +103,7 @@ final class ServerCauses {
     this.about = about;
     this.wanted = about.wanted();
     this.log = about.server().flatMap(ServerSide::log).map(ServerLog::new);
-    this.file = about.server().flatMap(ServerSide::keysFile);
+    this.files = about.server().map(ServerSide::keysFiles).orElse(List.of());
     this.client = about.client().map(side -> ClientLog.read(side.lines()));
   }
 
@@ -146,21 +147,23 @@ final class ServerCauses {
 
   private void modes() {
     Optional<ServerLog.BadPath> said = log.flatMap(ServerLog::badPath);
-    List<PathStep> steps = file.map(KeysFile::steps).orElse(List.of());
+    List<PathStep> steps = steps(holding());
     if (said.isPresent()) {
-      Optional<PathStep> step =
-          steps.stream().filter(s -> s.path().equals(said.get().path())).findFirst();
+      Optional<PathStep> step = at(steps, said.get().path());
+      if (step.isEmpty() && at(steps(files), said.get().path()).isPresent()) {
+        return; // the server went on to another file than the key's
+      }
       String mode =
           step.map(s -> " It has mode " + Integer.toOctalString(s.mode()) + ".").orElse("");
       certain(
-          kind(said.get().path(), step, steps),
+          kind(said.get().path(), step),
           said.get().path() + " is too open, or belongs to somebody else." + mode,
           said(said.get().line()));
     } else if (log.isEmpty()) {
       for (PathStep step : steps) {
         if (step.isOpen()) {
           add(
-              kind(step.path(), Optional.of(step), steps),
+              kind(step.path(), Optional.of(step)),
               Certainty.LIKELY,
               step.path() + " can be written by others, and a strict server ignores the keys then.",
               "It has mode " + Integer.toOctalString(step.mode()) + ".");
@@ -169,14 +172,35 @@ final class ServerCauses {
     }
   }
 
-  private CauseKind kind(String path, Optional<PathStep> step, List<PathStep> steps) {
+  /** The files that hold the key, or all where none is known to. */
+  private List<KeysFile> holding() {
+    List<KeysFile> holding =
+        files.stream()
+            .filter(
+                f -> wanted.key().filter(key -> new KeysFileReading(f, key).hasLine()).isPresent())
+            .toList();
+    return holding.isEmpty() ? files : holding;
+  }
+
+  private static List<PathStep> steps(List<KeysFile> files) {
+    return files.stream().flatMap(f -> f.steps().stream()).distinct().toList();
+  }
+
+  private static Optional<PathStep> at(List<PathStep> steps, String path) {
+    return steps.stream().filter(step -> step.path().equals(path)).findFirst();
+  }
+
+  private CauseKind kind(String path, Optional<PathStep> step) {
     if (step.isPresent() && !step.get().isOpen()) {
       return CauseKind.FOREIGN_OWNER;
     }
-    if (file.map(KeysFile::path).filter(path::equals).isPresent()) {
+    if (files.stream().map(KeysFile::path).anyMatch(path::equals)) {
       return CauseKind.OPEN_FILE;
     }
-    boolean home = !steps.isEmpty() && steps.get(steps.size() - 1).path().equals(path);
+    boolean home =
+        files.stream()
+            .map(KeysFile::steps)
+            .anyMatch(way -> !way.isEmpty() && way.get(way.size() - 1).path().equals(path));
     return home ? CauseKind.OPEN_HOME : CauseKind.OPEN_DIRECTORY;
   }
 
@@ -189,8 +213,8 @@ final class ServerCauses {
     }
     Optional<String> refused = log.flatMap(l -> l.failed(print));
     Optional<List<Registered>> registered = about.account().flatMap(AccountSide::registered);
-    if (file.isPresent()) {
-      inFile(key, new KeysFileReading(file.get(), key), refused);
+    if (!files.isEmpty()) {
+      inFiles(key, files.stream().map(f -> new KeysFileReading(f, key)).toList(), refused);
     } else if (registered.isPresent()) {
       inSystem(key, registered.get(), refused);
     } else {
@@ -205,8 +229,8 @@ final class ServerCauses {
       return;
     }
     Optional<List<Fingerprint>> there =
-        file.isPresent()
-            ? Optional.of(KeysFileReading.keys(file.get()))
+        !files.isEmpty()
+            ? Optional.of(KeysFileReading.keys(files))
             : about
                 .account()
                 .flatMap(AccountSide::registered)
@@ -231,31 +255,40 @@ final class ServerCauses {
   }
 
   /** The account's keys stand in lines that could be read. */
-  private void inFile(PublicKey key, KeysFileReading reading, Optional<String> refused) {
-    List<Cause> causes = reading.causes(about.now());
+  private void inFiles(PublicKey key, List<KeysFileReading> readings, Optional<String> refused) {
+    Optional<KeysFileReading> best = // no file hides a line in another that lets it in
+        readings.stream()
+            .filter(KeysFileReading::hasLine)
+            .min(Comparator.comparing(r -> KeysFileReading.weight(r.causes(about.now()))));
+    List<Cause> causes =
+        (best.isPresent() ? best.stream() : readings.stream())
+            .flatMap(reading -> reading.causes(about.now()).stream())
+            .toList();
     found.addAll(causes);
     if (!causes.isEmpty()) {
       return;
     }
+    boolean isMissing = files.stream().allMatch(f -> f.content().isEmpty());
     boolean noHome =
-        file.get().content().isEmpty() && file.get().steps().isEmpty() && about.account().isEmpty();
+        isMissing && files.stream().allMatch(f -> f.steps().isEmpty()) && about.account().isEmpty();
+    String paths = String.join(" and ", files.stream().map(KeysFile::path).toList());
     if (noHome) {
       add(
           CauseKind.LOGIN_UNKNOWN,
           Certainty.LIKELY,
           "There is no home directory of such an account.",
-          "There is nothing of " + file.get().path() + ", not even the directories above it.");
-    } else if (!reading.hasLine()) {
+          "There is nothing of " + paths + ", not even the directories above it.");
+    } else if (best.isEmpty()) {
       found.addAll(
           books()
               .notThere(
-                  file.get().content().isEmpty()
-                      ? "There is no " + file.get().path() + "."
-                      : "No line of " + file.get().path() + " holds " + key.fingerprint() + ".")
+                  isMissing
+                      ? "There is no " + paths + "."
+                      : "No line of " + paths + " holds " + key.fingerprint() + ".")
               .all());
     } else if (found.isEmpty()) {
       thereButNotTaken(
-          "The key's line stands whole in " + file.get().path() + ".",
+          "The key's line stands whole in " + best.get().file().path() + ".",
           refused,
           about.account().isEmpty() ? CauseKind.OTHER_KEYS_FILE : CauseKind.OTHER_SOURCE);
     }
@@ -315,7 +348,7 @@ final class ServerCauses {
   /** Whether an OpenSSH server logged Tolvin's own sign-in, and no key in it. */
   private boolean neverLooked() {
     boolean openSsh =
-        file.filter(f -> f.server().kind() == ServerKind.OPENSSH).isPresent()
+        files.stream().anyMatch(f -> f.server().kind() == ServerKind.OPENSSH)
             && log.flatMap(l -> l.says("Connection from ")).isPresent();
     return about.client().isEmpty() && openSsh && log.flatMap(l -> l.says("SHA256:")).isEmpty();
   }

@@ -1,5 +1,6 @@
 package tolvin.core.port;
 
+import java.util.List;
 import java.util.Optional;
 import java.util.OptionalInt;
 import tolvin.core.diagnosis.Circumstances.ServerSide;
@@ -13,12 +14,11 @@ public interface LookPort {
    * Where to look.
    *
    * @param login how Tolvin signs in there
-   * @param keysPath the file that the account's keys are in; empty if they are kept elsewhere
+   * @param keysPaths the files that the account's keys are in; empty if they are kept elsewhere
    * @param said what somebody said of the server
    * @param logPath the sign-in log; empty if there is none that may be read
    */
-  record Where(
-      Login login, Optional<String> keysPath, SaidOfServer said, Optional<String> logPath) {}
+  record Where(Login login, List<String> keysPaths, SaidOfServer said, Optional<String> logPath) {}
 
   /**
    * The end of the log now, in bytes, from which on a sign-in that is about to come is looked for;

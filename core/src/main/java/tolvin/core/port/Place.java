@@ -1,5 +1,7 @@
 package tolvin.core.port;
 
+import java.util.ArrayList;
+import java.util.List;
 import tolvin.core.estate.Family;
 import tolvin.core.server.SaidOfServer;
 
@@ -16,16 +18,31 @@ public interface Place {
   Family family();
 
   /**
-   * A file on an SSH server.
+   * A file on an SSH server, or several of an account's keys.
    *
    * @param login how Tolvin signs in there: the account's own login or a management login
-   * @param path the file
+   * @param path the file; of several, the one that keys are placed in
+   * @param further the other files in which the server looks for the account's keys; keys are taken
+   *     out of them and never placed there
    * @param said what somebody said of the server, for files of keys
    */
-  record OverSsh(Login login, String path, SaidOfServer said) implements Place {
-    /** A file on a server of which nothing was said. */
+  record OverSsh(Login login, String path, List<String> further, SaidOfServer said)
+      implements Place {
+    /** Copies what can be copied. */
+    public OverSsh {
+      further = List.copyOf(further);
+    }
+
+    /** One file on a server of which nothing was said. */
     public OverSsh(Login login, String path) {
-      this(login, path, SaidOfServer.NOTHING);
+      this(login, path, List.of(), SaidOfServer.NOTHING);
+    }
+
+    /** All of its files, the first first. */
+    public List<String> all() {
+      List<String> all = new ArrayList<>(List.of(path));
+      all.addAll(further);
+      return all;
     }
 
     @Override

@@ -16,9 +16,9 @@ public interface SurveyPort {
   /**
    * The doors that an SSH server's configuration opens for its accounts besides their entries.
    *
-   * @param login how Tolvin gets in
+   * @param where an account's files, and how Tolvin gets in
    * @param configPath the configuration
    * @throws PortException if it could not be read
    */
-  List<Seen.Door> doors(Login login, String configPath) throws PortException;
+  List<Seen.Door> doors(Place.OverSsh where, String configPath) throws PortException;
 }

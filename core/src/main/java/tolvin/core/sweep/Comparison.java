@@ -71,7 +71,12 @@ public final class Comparison {
     missing(authorities);
     twice();
     seen.ignored().forEach(this::ignored);
-    seen.path().stream().filter(this::isTooOpen).forEach(this::tooOpen);
+    seen.path().stream()
+        .filter(this::isTooOpen)
+        .forEach(step -> tooOpen(step, books.placements().isEmpty(), "all keys of "));
+    seen.furtherPath().stream()
+        .filter(this::isTooOpen)
+        .forEach(step -> tooOpen(step, true, "the keys in further files of "));
     seen.doors().forEach(this::door);
     seen.modeSeen().ifPresent(this::mode);
     return findings.values().stream()
@@ -305,11 +310,12 @@ public final class Comparison {
   private void ignored(Seen.IgnoredLine line) {
     add(
         FindingKind.DAMAGED_LINE,
-        Integer.toHexString(line.text().hashCode()),
+        Integer.toHexString((line.file() + line.text()).hashCode()),
         null,
         line.mayLetIn() ? Severity.CRITICAL : Severity.MINOR,
         "Line "
             + line.number()
+            + (line.file().isEmpty() ? "" : " of " + line.file())
             + " of "
             + books.account()
             + (line.mayLetIn() ? " may let somebody in: " : " is ignored by the server: ")
@@ -324,14 +330,15 @@ public final class Comparison {
     return step.isOpen() || foreign;
   }
 
-  private void tooOpen(PathStep step) {
+  private void tooOpen(PathStep step, boolean concernsNoPlacement, String keys) {
     String what = step.directory() ? "directory" : "file";
     add(
         FindingKind.TOO_OPEN,
         step.path(),
         null,
-        books.placements().isEmpty() ? Severity.MAJOR : Severity.CRITICAL,
-        "The server ignores all keys of "
+        concernsNoPlacement ? Severity.MAJOR : Severity.CRITICAL,
+        "The server ignores "
+            + keys
             + books.account()
             + ": bad ownership or modes for "
             + what

@@ -73,7 +73,8 @@ public enum FindingKind {
       ACCEPT),
   SECOND_FILE(
       "second key file",
-      "Keys in it sign in too. Have it left out of the configuration, or accept it.",
+      "Keys in it sign in too. Have Tolvin read it (tolvin destination change … --setting"
+          + " further-files=PATH), have it left out of the configuration, or accept it.",
       ACCEPT),
   DOORS_UNKNOWN(
       "configuration not readable",

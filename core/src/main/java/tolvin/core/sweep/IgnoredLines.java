@@ -17,8 +17,17 @@ public final class IgnoredLines {
 
   private IgnoredLines() {}
 
-  /** Those of a file, the first fifty. */
+  /** Those of an account's file, the first fifty. */
   public static List<Seen.IgnoredLine> of(AuthorizedKeys file) {
+    return of("", file);
+  }
+
+  /**
+   * Likewise of a further file.
+   *
+   * @param path its path
+   */
+  public static List<Seen.IgnoredLine> of(String path, AuthorizedKeys file) {
     List<Seen.IgnoredLine> found = new ArrayList<>();
     int next = 1;
     for (AuthorizedKeys.Line line : file.lines()) {
@@ -27,7 +36,8 @@ public final class IgnoredLines {
       Admission admission = line.admission();
       boolean tells = admission.kind() == Kind.IGNORED || admission.kind() == Kind.DOUBTFUL;
       if (tells && found.size() < MOST) {
-        found.add(new Seen.IgnoredLine(number, shown(line), admission.why(), admission.mayLetIn()));
+        found.add(
+            new Seen.IgnoredLine(path, number, shown(line), admission.why(), admission.mayLetIn()));
       }
     }
     return found;

@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.MethodSource;
 import tolvin.core.authorized.AuthorizedKeys;
 import tolvin.core.diagnosis.Circumstances.PathStep;
@@ -48,6 +49,7 @@ class ComparisonTest {
     private Map<Fingerprint, Instant> uses = Map.of(KEY.fingerprint(), NOW);
     private Instant since = NOW.minus(Duration.ofDays(200));
     private List<PathStep> path = List.of();
+    private List<PathStep> furtherPath = List.of();
     private List<Seen.Door> doors = List.of();
     private SignInMode mode = SignInMode.KEY;
     private boolean own;
@@ -94,6 +96,7 @@ class ComparisonTest {
               registered,
               IgnoredLines.of(file),
               path,
+              furtherPath,
               Optional.of(1000L),
               doors,
               Optional.of(mode)));
@@ -343,6 +346,11 @@ class ComparisonTest {
             Severity.CRITICAL,
             c -> c.path = List.of(new PathStep("/h/.ssh/authorized_keys", false, 0600, 1001))),
         of(
+            "another file of its keys too open",
+            FindingKind.TOO_OPEN,
+            Severity.MAJOR,
+            c -> c.furtherPath = List.of(new PathStep("/etc/keys/boats", false, 0660, 0))),
+        of(
             "root may own it",
             null,
             null,
@@ -401,7 +409,8 @@ class ComparisonTest {
             pattern ->
                 pattern.equals("more.d/*.conf")
                     ? List.of("TrustedUserCAKeys /etc/ca.pub\ninclude more.d/*.conf\n")
-                    : List.of());
+                    : List.of(),
+            List.of("/home/boats/.ssh/authorized_keys"));
     assertThat(doors).extracting(Seen.Door::kind).startsWith(FindingKind.SECOND_FILE);
     assertThat(doors)
         .extracting(Seen.Door::what)
@@ -409,5 +418,28 @@ class ComparisonTest {
             "TrustedUserCAKeys /etc/ca.pub",
             "AuthorizedKeysCommand=/usr/bin/keys %u (where User boats)")
         .noneMatch(w -> w.contains("none") || w.contains("commented"));
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    ".ssh/authorized_keys, false",
+    "%h/.ssh/authorized_keys, false",
+    "\"%h/.ssh/authorized_keys\" /etc/keys/%u, false",
+    "/etc/keys/%u .ssh/authorized_keys, false",
+    "/etc/keys/%U, false",
+    "/home/%u/.ssh/authorized_keys, false",
+    "none, false",
+    ".ssh/authorized_keys2, true",
+    "sh/authorized_keys, true",
+    ".ssh/authorized_keys .ssh/authorized_keys2, true",
+    "/etc/keys/%u/more, true",
+    "/etc/keys/all, true",
+    "/etc/%u, true",
+    "/etc/.eys/%u, true",
+  })
+  void aFileThatIsReadAnywayIsNoOtherDoor(String value, boolean isDoor) {
+    List<String> known = List.of("/home/boats/.ssh/authorized_keys", "/etc/keys/boats");
+    assertThat(ServerConfiguration.doors("AuthorizedKeysFile " + value, p -> List.of(), known))
+        .hasSize(isDoor ? 1 : 0);
   }
 }

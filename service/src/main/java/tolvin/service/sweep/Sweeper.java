@@ -223,7 +223,7 @@ public class Sweeper implements JobHandler {
       return Optional.empty();
     }
     try {
-      return Optional.of(surveys.doors(file.login(), at.configPath));
+      return Optional.of(surveys.doors(file, at.configPath));
     } catch (PortException e) {
       return Optional.of(List.of(new Seen.Door(FindingKind.DOORS_UNKNOWN, e.whole())));
     }

@@ -196,7 +196,7 @@ class TrialDiagnosis {
     }
     return lines.isEmpty()
         ? server
-        : Optional.of(new ServerSide(server.flatMap(ServerSide::log), lines));
+        : Optional.of(new ServerSide(server.flatMap(ServerSide::log), lines.stream().toList()));
   }
 
   /** Where Tolvin may look on the server that is signed in at; empty where it may not. */
@@ -205,10 +205,7 @@ class TrialDiagnosis {
       Place.OverSsh place = (Place.OverSsh) access.account(scene.account());
       return Optional.of(
           new LookPort.Where(
-              place.login(),
-              Optional.of(place.path()),
-              place.said(),
-              Optional.ofNullable(scene.at().logPath)));
+              place.login(), place.all(), place.said(), Optional.ofNullable(scene.at().logPath)));
     }
     return access
         .signsInAt(scene.at())
@@ -217,7 +214,7 @@ class TrialDiagnosis {
             at ->
                 new LookPort.Where(
                     access.login(at, at.managementLogin),
-                    Optional.empty(),
+                    List.of(),
                     SaidOfServer.in(at.settings),
                     Optional.ofNullable(at.logPath)));
   }

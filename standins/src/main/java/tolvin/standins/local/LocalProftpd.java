@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.util.ArrayList;
 import java.util.List;
 import tolvin.core.signin.ExtendedLog;
 
@@ -12,6 +13,8 @@ import tolvin.core.signin.ExtendedLog;
  * blocks of RFC 4716 in each account's {@code .ssh/authorized_keys}.
  */
 public final class LocalProftpd extends LocalKeysServer {
+  private final List<String> further = new ArrayList<>();
+
   private LocalProftpd(Path directory, int port) throws IOException {
     super(directory, port);
   }
@@ -62,7 +65,8 @@ public final class LocalProftpd extends LocalKeysServer {
                 "SFTPEngine on",
                 "SFTPHostKey " + file("host_key"),
                 "SFTPAuthMethods publickey",
-                "SFTPAuthorizedUserKeys file:~/.ssh/authorized_keys",
+                "SFTPAuthorizedUserKeys file:~/.ssh/authorized_keys"
+                    + String.join("", further.stream().map(path -> " file:" + path).toList()),
                 "SFTPLog " + file("sftp-log"),
                 "DelayEngine off")
             + "\n"
@@ -77,6 +81,17 @@ public final class LocalProftpd extends LocalKeysServer {
             .redirectOutput(file("output").toFile())
             .start();
     Processes.demandStarted("ProFTPD server", process, port, file("output"), file("system-log"));
+    return this;
+  }
+
+  /**
+   * Has it look for an account's keys in files besides the usual one; takes effect with the next
+   * start.
+   *
+   * @param paths as its configuration names them (mod_sftp, SFTPAuthorizedUserKeys)
+   */
+  public LocalProftpd further(String... paths) {
+    further.addAll(List.of(paths));
     return this;
   }
 
