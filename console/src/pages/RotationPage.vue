@@ -100,6 +100,10 @@ async function act(): Promise<void> {
         :outcome="rotation.outcome"
         :waiting="rotation.needsPerson"
       />
+      <p v-if="rotation.turnedBecause">
+        {{ rotation.direction === "rolling-back" ? "Rolled back" : "Stopped" }}:
+        {{ rotation.turnedBecause }}
+      </p>
       <p
         v-if="rotation.waitingFor"
         :class="rotation.needsPerson ? 'person' : 'quiet'"

@@ -107,6 +107,7 @@ final class RotationCommands {
           column("New key", RotationDetailView::rotation, RotationView::newKey),
           column("Why", RotationDetailView::rotation, RotationView::reason),
           column("Direction", RotationDetailView::rotation, RotationView::direction),
+          column("Because", RotationDetailView::rotation, RotationView::turnedBecause),
           column("Outcome", RotationDetailView::rotation, RotationView::outcome),
           column("Waiting for", RotationDetailView::rotation, RotationView::waitingFor),
           column("Id", RotationDetailView::rotation, RotationView::id));

@@ -57,6 +57,7 @@ class OverlapChartTest {
             Direction.RUNNING,
             Outcome.DONE,
             null,
+            null,
             false,
             null,
             false,

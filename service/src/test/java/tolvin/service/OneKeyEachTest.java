@@ -53,6 +53,7 @@ class OneKeyEachTest {
             .account("loader")
             .account("boats")
             .account("quay")
+            .account("crane")
             .account("keeper")
             .start();
     repository = LocalRepository.in(server, "git");
@@ -223,6 +224,40 @@ class OneKeyEachTest {
         .isEqualTo(theirs.key().line("their client"));
     assertThat(api().get("/api/v1/journal?limit=100").asString())
         .contains("is refused since this key was placed beside it");
+  }
+
+  /** Likewise where a rotation placed it: the private key is on the client's host alone. */
+  @Test
+  void aRotationThatShutsItsClientOutIsRolledBackByWhatTheLogSays() throws Exception {
+    RealClients.start();
+    RealClients.Client client = RealClients.Client.of(server, "crane", keysAt, "");
+    Ports.await(
+        "its use is on record",
+        Duration.ofSeconds(60),
+        () -> {
+          assertThat(client.signIn()).isEmpty();
+          return RealClients.count(
+                  "select count(*) from use_seen u join account a on a.id = u.account_id where"
+                      + " a.login = 'crane'")
+              > 0;
+        });
+    String rotation = RealClients.run(client.key(), "PT1S");
+    Ports.await("it is refused", Duration.ofSeconds(60), () -> !client.signIn().isEmpty());
+    Ports.await(
+        "the rotation was rolled back",
+        Duration.ofSeconds(120),
+        () -> {
+          client.signIn();
+          System.err.println("JOU " + api().get("/api/v1/journal?limit=12").asString());
+          return "rolled-back".equals(api().get(rotation).path("rotation.outcome"));
+        });
+    assertThat(client.signIn()).isEmpty();
+    assertThat(client.beside()).isEmpty();
+    assertThat(Files.readAllLines(applied("crane"))).hasSize(1);
+    api()
+        .get(rotation)
+        .then()
+        .body("rotation.turnedBecause", containsString("is refused since this key was placed"));
   }
 
   private static boolean isLetIn(SshTrials client, Login login) {

@@ -13,6 +13,7 @@ import tolvin.core.rotation.Stage;
  *
  * @param stage how far its least advanced tie is
  * @param direction where it is heading
+ * @param turnedBecause why it was stopped or rolled back, absent if it was not
  * @param waitingFor what it waits for, absent if for nothing
  * @param needsPerson whether a person is needed
  * @param question the question that it asks, absent if none
@@ -28,6 +29,7 @@ public record RotationView(
     Stage stage,
     Direction direction,
     @Nullable Outcome outcome,
+    @Nullable String turnedBecause,
     @Nullable String waitingFor,
     boolean needsPerson,
     @Nullable QuestionView question,

@@ -146,13 +146,16 @@ final class ServerCauses {
   }
 
   private void modes() {
-    Optional<ServerLog.BadPath> said = log.flatMap(ServerLog::badPath);
     List<PathStep> steps = steps(holding());
+    List<PathStep> others = new ArrayList<>(steps(files)); // of files that the key is not in
+    others.removeAll(steps);
+    Optional<ServerLog.BadPath> said =
+        log.stream()
+            .flatMap(l -> l.badPaths().stream())
+            .filter(bad -> at(others, bad.path()).isEmpty())
+            .findFirst();
     if (said.isPresent()) {
       Optional<PathStep> step = at(steps, said.get().path());
-      if (step.isEmpty() && at(steps(files), said.get().path()).isPresent()) {
-        return; // the server went on to another file than the key's
-      }
       String mode =
           step.map(s -> " It has mode " + Integer.toOctalString(s.mode()) + ".").orElse("");
       certain(
@@ -172,14 +175,24 @@ final class ServerCauses {
     }
   }
 
-  /** The files that hold the key, or all where none is known to. */
+  /** The file that would let the key in most likely, or all where none is known to hold it. */
   private List<KeysFile> holding() {
-    List<KeysFile> holding =
-        files.stream()
-            .filter(
-                f -> wanted.key().filter(key -> new KeysFileReading(f, key).hasLine()).isPresent())
-            .toList();
-    return holding.isEmpty() ? files : holding;
+    return wanted
+        .key()
+        .flatMap(key -> best(readings(key)))
+        .map(reading -> List.of(reading.file()))
+        .orElse(files);
+  }
+
+  private List<KeysFileReading> readings(PublicKey key) {
+    return files.stream().map(file -> new KeysFileReading(file, key)).toList();
+  }
+
+  /** No file hides a line in another that lets the key in. */
+  private Optional<KeysFileReading> best(List<KeysFileReading> readings) {
+    return readings.stream()
+        .filter(KeysFileReading::hasLine)
+        .min(Comparator.comparing(r -> KeysFileReading.weight(r.causes(about.now()))));
   }
 
   private static List<PathStep> steps(List<KeysFile> files) {
@@ -214,7 +227,7 @@ final class ServerCauses {
     Optional<String> refused = log.flatMap(l -> l.failed(print));
     Optional<List<Registered>> registered = about.account().flatMap(AccountSide::registered);
     if (!files.isEmpty()) {
-      inFiles(key, files.stream().map(f -> new KeysFileReading(f, key)).toList(), refused);
+      inFiles(key, readings(key), refused);
     } else if (registered.isPresent()) {
       inSystem(key, registered.get(), refused);
     } else {
@@ -256,10 +269,7 @@ final class ServerCauses {
 
   /** The account's keys stand in lines that could be read. */
   private void inFiles(PublicKey key, List<KeysFileReading> readings, Optional<String> refused) {
-    Optional<KeysFileReading> best = // no file hides a line in another that lets it in
-        readings.stream()
-            .filter(KeysFileReading::hasLine)
-            .min(Comparator.comparing(r -> KeysFileReading.weight(r.causes(about.now()))));
+    Optional<KeysFileReading> best = best(readings);
     List<Cause> causes =
         (best.isPresent() ? best.stream() : readings.stream())
             .flatMap(reading -> reading.causes(about.now()).stream())

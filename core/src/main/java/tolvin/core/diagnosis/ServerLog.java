@@ -1,5 +1,6 @@
 package tolvin.core.diagnosis;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.regex.Matcher;
@@ -35,15 +36,17 @@ final class ServerLog {
   /** A path whose mode or owner the server does not accept. */
   record BadPath(String path, String line) {}
 
-  Optional<BadPath> badPath() {
+  /** In the order in which the server came upon them. */
+  List<BadPath> badPaths() {
+    List<BadPath> bad = new ArrayList<>();
     for (String line : lines) {
       Matcher matcher = MODES.matcher(line);
       if (matcher.find()) {
         String path = matcher.group("openssh");
-        return Optional.of(new BadPath(path == null ? matcher.group("dropbear") : path, line));
+        bad.add(new BadPath(path == null ? matcher.group("dropbear") : path, line));
       }
     }
-    return Optional.empty();
+    return bad;
   }
 
   /** Where the server found a key, before any signature was checked. */

@@ -249,6 +249,7 @@ final class Foresight {
         context.startedAt(),
         context.watch(),
         coffer,
+        context.givenOut(),
         context.approved(),
         context.accepted());
   }

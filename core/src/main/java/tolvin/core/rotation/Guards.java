@@ -123,6 +123,10 @@ public final class Guards {
       Snapshot snapshot,
       RotationContext context) {
     Feed feed = account.feed();
+    if (neverLeftTheCoffer(from, snapshot, context)) {
+      return Ruling.allow(
+          Name.QUIET, "the private key was never out of the coffer, so nobody can be using it");
+    }
     if (context.accepted().contains(blindQuestion(account))) {
       return Ruling.allow(Name.QUIET, "a person accepted that uses cannot be seen here");
     }
@@ -164,6 +168,23 @@ public final class Guards {
         ? Ruling.allow(
             Name.QUIET, "not used for " + seconds(needed) + " while the feed of uses worked")
         : ownTrial(account, from, to, end, snapshot, context);
+  }
+
+  /**
+   * Whether a key that is put back was made for this rotation and given to nobody: no seat may have
+   * offered or kept it, and no sign-in with it was seen. Then there is nobody whose use has to be
+   * watched for; and no sign-in could be, where the account lets nobody in while it is there.
+   */
+  private static boolean neverLeftTheCoffer(
+      Fingerprint from, Snapshot snapshot, RotationContext context) {
+    boolean wasGiven =
+        snapshot.seats().values().stream()
+            .anyMatch(seat -> seat.everOffered().contains(from) || seat.keeps().contains(from));
+    return context.direction() == Direction.ROLLING_BACK
+        && context.inCoffer().contains(from)
+        && !context.givenOut().contains(from)
+        && !wasGiven
+        && snapshot.uses().stream().noneMatch(use -> use.key().equals(from));
   }
 
   private static Ruling ownTrial(

@@ -15,6 +15,7 @@ import tolvin.core.key.Fingerprint;
  * @param startedAt when it was planned
  * @param watch how long the old key is watched at least, before it may go
  * @param inCoffer the keys of which Tolvin holds the private key, and which it can try itself
+ * @param givenOut those of them whose private key its owner has fetched from there
  * @param approved the effects that a person approved, empty for all
  * @param accepted the questions that a person has answered with yes
  */
@@ -25,12 +26,14 @@ public record RotationContext(
     Instant startedAt,
     Duration watch,
     Set<Fingerprint> inCoffer,
+    Set<Fingerprint> givenOut,
     Set<EffectId> approved,
     Set<Question> accepted) {
 
   /** Copies what can be copied. */
   public RotationContext {
     inCoffer = Set.copyOf(inCoffer);
+    givenOut = Set.copyOf(givenOut);
     approved = Set.copyOf(approved);
     accepted = Set.copyOf(accepted);
   }
@@ -49,11 +52,13 @@ public record RotationContext(
   public RotationContext accepting(Question question) {
     Set<Question> more = new java.util.HashSet<>(accepted);
     more.add(question);
-    return new RotationContext(old, fresh, direction, startedAt, watch, inCoffer, Set.of(), more);
+    return new RotationContext(
+        old, fresh, direction, startedAt, watch, inCoffer, givenOut, Set.of(), more);
   }
 
   /** The same with another direction. */
   public RotationContext heading(Direction other) {
-    return new RotationContext(old, fresh, other, startedAt, watch, inCoffer, approved, accepted);
+    return new RotationContext(
+        old, fresh, other, startedAt, watch, inCoffer, givenOut, approved, accepted);
   }
 }

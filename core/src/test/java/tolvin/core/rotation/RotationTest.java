@@ -135,6 +135,52 @@ class RotationTest {
     assertOnly(simulator, World.OLD);
   }
 
+  /**
+   * A server that lets nobody in while the new key is there: no sign-in can show that its log
+   * works, and none is needed, since the key that goes was never out of the coffer.
+   */
+  @ParameterizedTest
+  @EnumSource(Fault.class)
+  void whatShutsEverybodyOutIsPutBack(Fault fault) {
+    for (int seed = 0; seed < some(40); seed++) {
+      World world = World.generate(new Random(seed));
+      world.crowded.addAll(world.registered.keySet());
+      Simulator simulator =
+          new Simulator(world, i -> i > 1 && i % 3 == 0 && i < 30 ? fault : Fault.NONE);
+      simulator.watch(java.time.Duration.ofDays(7));
+      for (int i = 0; i < LONG && !simulator.done.contains(EffectKind.PLACE); i++) {
+        simulator.run(1);
+      }
+      simulator.pass(10);
+      simulator.direction(Direction.ROLLING_BACK);
+      Decision end = simulator.run(LONG);
+      assertThat(end).as("seed %d", seed).isInstanceOf(Decision.Done.class);
+      assertOnly(simulator, World.OLD);
+      assertThat(simulator.done).doesNotContain(EffectKind.SUPPLY);
+      world.broken.clear();
+      world.checkLaw("it was put back");
+      assertThat(world.broken).as("seed %d", seed).isEmpty();
+    }
+  }
+
+  /** Where its owner has fetched the private key, somebody may be using it. */
+  @Test
+  void aKeyThatWasGivenOutIsWatchedAlsoOnTheWayBack() {
+    for (int seed = 0; seed < 20; seed++) {
+      World world = World.generate(new Random(seed));
+      world.ties.forEach(tie -> world.silent.add(tie.id()));
+      world.crowded.addAll(world.registered.keySet());
+      Simulator simulator = new Simulator(world, i -> Fault.NONE);
+      for (int i = 0; i < LONG && !simulator.done.contains(EffectKind.PLACE); i++) {
+        simulator.run(1);
+      }
+      simulator.giveOut();
+      simulator.direction(Direction.ROLLING_BACK);
+      simulator.run(LONG);
+      assertThat(simulator.done).doesNotContain(EffectKind.WITHDRAW);
+    }
+  }
+
   /** Whatever lands late, and however late, nothing that was made to rest on it breaks. */
   @Test
   void whatLandsLateBreaksNothingAlsoAfterARollBack() {

@@ -122,6 +122,7 @@ final class Simulator {
             Duration.ofSeconds(5),
             Set.of(),
             Set.of(),
+            Set.of(),
             Set.of());
     world
         .lines(World.OLD)
@@ -392,6 +393,7 @@ final class Simulator {
             startedAt,
             watch,
             context.inCoffer(),
+            context.givenOut(),
             Set.of(),
             Set.of());
   }
@@ -405,8 +407,24 @@ final class Simulator {
         startedAt,
         context.watch(),
         coffer,
+        context.givenOut(),
         Set.of(),
         context.accepted());
+  }
+
+  /** The new key's owner fetches its private key from the coffer. */
+  void giveOut() {
+    context =
+        new RotationContext(
+            World.OLD,
+            context.fresh(),
+            context.direction(),
+            startedAt,
+            context.watch(),
+            context.inCoffer(),
+            Set.of(World.FRESH),
+            Set.of(),
+            Set.of());
   }
 
   private void read(AccountId account) {

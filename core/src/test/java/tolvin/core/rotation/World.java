@@ -53,6 +53,9 @@ final class World {
   /** Seats whose clients try their first key only. */
   final Set<SeatId> strict = new HashSet<>();
 
+  /** Accounts that let nobody in while both keys of the rotation are registered. */
+  final Set<AccountId> crowded = new HashSet<>();
+
   /** Seats that hold one private key only. */
   final Set<SeatId> single = new HashSet<>();
 
@@ -142,6 +145,12 @@ final class World {
   }
 
   boolean accepts(AccountId account, Fingerprint key) {
+    boolean shutsOut =
+        crowded.contains(account) && isThere(account, OLD) && isThere(account, FRESH);
+    return isThere(account, key) && !shutsOut;
+  }
+
+  private boolean isThere(AccountId account, Fingerprint key) {
     return registered.get(account).stream().anyMatch(r -> r.key().equals(key));
   }
 

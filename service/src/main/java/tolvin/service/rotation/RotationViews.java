@@ -95,6 +95,7 @@ public class RotationViews {
         row.stage,
         row.direction,
         row.outcome,
+        row.turnedBecause,
         row.waitingFor,
         row.needsPerson,
         row.question == null ? null : view(row.question),

@@ -236,6 +236,7 @@ public class Rotations {
     row.approved = plan.effects().stream().map(StoredEffect::of).toList();
     Instant now = clock.now();
     row.startedAt = row.startedAt == null ? now : row.startedAt;
+    row.turnedBecause = null;
     direction(row, Direction.RUNNING);
     journal.write(
         "rotation.started",
@@ -279,12 +280,13 @@ public class Rotations {
                 : PlacementState.PROVEN; // it was about to go
       }
     }
+    row.turnedBecause = Checks.text(reason, "reason");
     direction(row, Direction.ROLLING_BACK);
     journal.write(
         "rotation.rolling-back",
         id,
         "Rotation is rolled back",
-        Map.of("reason", Checks.text(reason, "reason")));
+        Map.of("reason", row.turnedBecause));
     return row;
   }
 
@@ -296,12 +298,9 @@ public class Rotations {
       throw Problem.conflict(
           "going-back", "The rotation is being rolled back.", "Let it come to its end.");
     }
+    row.turnedBecause = Checks.text(reason, "reason");
     direction(row, Direction.STOPPED);
-    journal.write(
-        "rotation.stopped",
-        id,
-        "Rotation stopped",
-        Map.of("reason", Checks.text(reason, "reason")));
+    journal.write("rotation.stopped", id, "Rotation stopped", Map.of("reason", row.turnedBecause));
     return row;
   }
 

@@ -148,6 +148,7 @@ public class Snapshots {
             row.plannedAt,
             Duration.ofSeconds(row.watchSeconds),
             held,
+            keys.givenOut(both).stream().map(k -> new Fingerprint(k.fingerprint)).collect(toSet()),
             row.approved.stream().map(StoredEffect::id).collect(toSet()),
             row.accepted.stream().map(StoredQuestion::question).collect(toSet()));
     return new Situation(

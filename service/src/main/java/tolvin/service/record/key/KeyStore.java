@@ -64,6 +64,13 @@ public class KeyStore extends RowStore<KeyRow> {
     return newest(key.value()).orElseThrow(() -> new IllegalStateException("unknown key " + key));
   }
 
+  /** Those of some keys whose private key its owner has fetched from the coffer. */
+  public List<KeyRow> givenOut(List<KeyRow> some) {
+    return list(
+        "r in :some and exists (select d from DownloadRow d where d.keyId = r.id)",
+        Map.of("some", some));
+  }
+
   /** Keys by their ids. */
   public List<KeyRow> byIds(Collection<UUID> ids) {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));

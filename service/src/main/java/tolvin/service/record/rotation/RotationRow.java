@@ -41,6 +41,9 @@ public class RotationRow {
   @Enumerated(EnumType.STRING)
   public Outcome outcome;
 
+  /** Why it was stopped or rolled back; null if it was not. */
+  public String turnedBecause;
+
   public String waitingFor;
   public boolean needsPerson;
 
