@@ -26,6 +26,10 @@ const WAYS: Record<Of<"FilesWay">, string> = {
   commands: "by commands in its shell, since there is no SFTP",
   script: "by the script tolvin-files, the only thing that this login runs",
 };
+const furtherFiles = computed(() => {
+  const files = props.destination.settings["further-files"] ?? "none";
+  return files === "none" ? [] : files.split(",");
+});
 const server = computed(() => props.destination.keysServer);
 const said = ref(props.destination.settings.server ?? AS_IT_SAYS);
 
@@ -52,6 +56,10 @@ const save = () =>
       <dd class="mono">{{ server.callsItself ?? "not looked at yet" }}</dd>
       <dt>Taken for</dt>
       <dd>{{ KINDS[server.kind] }}, with {{ FORMATS[server.format] }}</dd>
+      <template v-if="furtherFiles.length">
+        <dt>Also looks for keys in</dt>
+        <dd v-for="file in furtherFiles" :key="file" class="mono">{{ file }}</dd>
+      </template>
       <template v-if="server.options">
         <dt>Options it takes</dt>
         <dd>{{ server.options.join(", ") || "none" }}</dd>

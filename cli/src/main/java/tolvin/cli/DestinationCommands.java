@@ -69,7 +69,14 @@ final class DestinationCommands {
   private static Map<String, String> said(DestinationView destination) {
     Map<String, String> said = new LinkedHashMap<>(destination.settings());
     said.values().removeIf(SaidOfServer.NOTHING_SAID::equals);
+    said.remove(SaidOfServer.FURTHER_FILES);
     return said;
+  }
+
+  /** The files besides the first in which a server looks for keys; null if there are none. */
+  private static String furtherFiles(DestinationView destination) {
+    String files = destination.settings().get(SaidOfServer.FURTHER_FILES);
+    return SaidOfServer.NO_FILES.equals(files) ? null : files;
   }
 
   /** A line that the server's configuration needs so that its log says who signed in. */
@@ -144,6 +151,7 @@ final class DestinationCommands {
           column("Host keys", DestinationView::hostKeys),
           column("Management login", DestinationView::managementLogin),
           column("Path of keys", DestinationView::keysPath),
+          column("Further files", DestinationCommands::furtherFiles),
           column("Calls itself", DestinationView::keysServer, KeysServerView::callsItself),
           column("Kind of server", DestinationView::keysServer, KeysServerView::kind),
           column("Keys stand in", DestinationView::keysServer, KeysServerView::format),

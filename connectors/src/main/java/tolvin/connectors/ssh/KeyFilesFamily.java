@@ -25,8 +25,6 @@ import tolvin.core.word.Words;
 /** SSH servers whose accounts keep their keys in files (sshd(8), AUTHORIZED_KEYS FILE FORMAT). */
 public final class KeyFilesFamily implements DestinationFamily {
   private static final String LOGIN = "{login}";
-  private static final String FURTHER = "further-files";
-  private static final String NONE = "none";
 
   private final AccountPort accounts;
   private final FileSurveys surveys;
@@ -55,13 +53,13 @@ public final class KeyFilesFamily implements DestinationFamily {
             false,
             List.of(
                 Setting.usual(
-                    FURTHER,
+                    SaidOfServer.FURTHER_FILES,
                     "In which other files the server looks for an account's keys, with commas"
                         + " between them and "
                         + LOGIN
                         + " for its login; or "
-                        + NONE,
-                    NONE),
+                        + SaidOfServer.NO_FILES,
+                    SaidOfServer.NO_FILES),
                 Setting.usual(
                     SaidOfServer.KIND,
                     "Which server it is: "
@@ -103,8 +101,10 @@ public final class KeyFilesFamily implements DestinationFamily {
 
   /** The other files, with {@code {login}} in them, as they were given. */
   private static List<String> further(Attached at) {
-    String given = at.settings().getOrDefault(FURTHER, NONE);
-    return given.equals(NONE) ? List.of() : Stream.of(given.split(",")).map(String::strip).toList();
+    String given = at.settings().getOrDefault(SaidOfServer.FURTHER_FILES, SaidOfServer.NO_FILES);
+    return given.equals(SaidOfServer.NO_FILES)
+        ? List.of()
+        : Stream.of(given.split(",")).map(String::strip).toList();
   }
 
   /** A file of several accounts would lose a key for all of them when it is taken off one. */
@@ -114,18 +114,20 @@ public final class KeyFilesFamily implements DestinationFamily {
     if (path.isEmpty() || !isOwn) {
       throw new WrongSettingException(
           "The setting “"
-              + FURTHER
+              + SaidOfServer.FURTHER_FILES
               + "” cannot name “"
               + PlainText.shown(path)
               + "”: it is not the"
               + " file of one account.",
-          "Give paths such as /etc/ssh/keys/{login}, with commas between them, or " + NONE + ".");
+          "Give paths such as /etc/ssh/keys/{login}, with commas between them, or "
+              + SaidOfServer.NO_FILES
+              + ".");
     }
     boolean isTwice = further(asked).stream().filter(path::equals).count() > 1;
     if (isTwice || path.equals(asked.keysPath())) {
       throw new WrongSettingException(
           "The setting “"
-              + FURTHER
+              + SaidOfServer.FURTHER_FILES
               + "” names "
               + PlainText.shown(path)
               + ", which is named already.",

@@ -27,6 +27,12 @@ public record SaidOfServer(
   /** The setting that says which options it takes, with commas between them. */
   public static final String OPTIONS = "options";
 
+  /** The setting that names the files besides the first in which it looks for an account's keys. */
+  public static final String FURTHER_FILES = "further-files";
+
+  /** What that setting holds where there are none. */
+  public static final String NO_FILES = "none";
+
   /** What a setting holds where nothing is said. */
   public static final String NOTHING_SAID = "as-it-says";
 
