@@ -21,7 +21,6 @@ import tolvin.core.sweep.ServerConfiguration;
 
 /** Looks at an account's file of keys, the way to it, and the server's configuration. */
 public final class FileSurveys {
-  private static final int MODE = 07777;
   private static final int MOST_CONFIG = 256 * 1024;
   private static final int DEEPEST = 40;
 
@@ -95,11 +94,11 @@ public final class FileSurveys {
       content = files.read(whole); // a large one, or a link
     }
     List<PathStep> path = new ArrayList<>();
-    if (!walked(look, whole, home, path) && content.isPresent()) {
+    if (!walked(look, whole, home, path, files) && content.isPresent()) {
       whole = files.real(whole);
       home = home(whole, account.all(), files);
       path.clear();
-      walked(files::look, whole, home, path);
+      walked(files::look, whole, home, path, files);
     }
     return new OneFile(
         whole,
@@ -178,14 +177,14 @@ public final class FileSurveys {
    * @return whether no symbolic link is on the way, which sshd would follow
    */
   private static boolean walked(
-      Looking look, String file, Optional<String> home, List<PathStep> path)
+      Looking look, String file, Optional<String> home, List<PathStep> path, RemoteFiles files)
       throws PortException, IOException {
     boolean plain = true;
     for (String at : wayUp(file, home)) {
       Optional<Attributes> a = look.at(at);
       if (a.isPresent()) {
         plain &= !a.get().isSymbolicLink();
-        path.add(step(at, a.get()));
+        path.add(OwnGroups.step(at, a.get(), files));
       }
     }
     return plain;
@@ -197,10 +196,6 @@ public final class FileSurveys {
         .filter(step -> home.filter(step.path()::equals).isPresent())
         .map(PathStep::owner)
         .findFirst();
-  }
-
-  private static PathStep step(String path, Attributes a) {
-    return new PathStep(path, a.isDirectory(), a.getPermissions() & MODE, a.getUserId());
   }
 
   private static String second(String path) {

@@ -54,6 +54,12 @@ abstract class RemoteFiles {
     return said.ability(Optional.ofNullable(serverVersion));
   }
 
+  /** Whether it calls itself an OpenSSH server as Debian, and what is made from it, builds it. */
+  final boolean isDebiansOpenSsh() {
+    return serverVersion != null
+        && serverVersion.matches("SSH-2\\.0-OpenSSH_\\S+ (Debian|Ubuntu|Raspbian)-.*");
+  }
+
   /** What a path leads to, without following a symbolic link; empty if nothing is there. */
   abstract Optional<Attributes> look(String path) throws PortException, IOException;
 

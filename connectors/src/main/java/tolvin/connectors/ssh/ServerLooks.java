@@ -30,7 +30,6 @@ public final class ServerLooks implements LookPort {
   private static final int MOST_KEYS = 1024 * 1024;
   private static final int MOST_NEIGHBOUR = 64 * 1024;
   private static final int MOST_NEIGHBOURS = 8;
-  private static final int MODE = 07777;
   private static final Duration CLOSING = Duration.ofSeconds(2);
   private static final Pattern ENDED =
       Pattern.compile(
@@ -165,13 +164,10 @@ public final class ServerLooks implements LookPort {
       throws PortException, IOException {
     List<PathStep> steps = new ArrayList<>();
     for (String step : FileSurveys.wayUp(whole, FileSurveys.home(whole, all, files))) {
-      files
-          .look(step)
-          .ifPresent(
-              a ->
-                  steps.add(
-                      new PathStep(
-                          step, a.isDirectory(), a.getPermissions() & MODE, a.getUserId())));
+      Optional<Attributes> there = files.look(step);
+      if (there.isPresent()) {
+        steps.add(OwnGroups.step(step, there.get(), files));
+      }
     }
     Optional<byte[]> content =
         files.look(whole).isPresent() ? files.read(whole, 0, MOST_KEYS) : Optional.empty();

@@ -31,7 +31,8 @@ final class Stage implements AutoCloseable {
   final Path directory;
   final FileGround openSsh;
   final LocalSshServer other;
-  final SshConnections connections = new SshConnections();
+  final SshConnections connections =
+      new SshConnections(SshConnections.LIMIT.multipliedBy(Ports.PATIENCE));
   final SshTrials trials = new SshTrials(connections);
   final Maker maker = Maker.make("Gannet Keys");
   final Device device = new Device(maker, PIN, Duration.ofSeconds(2));

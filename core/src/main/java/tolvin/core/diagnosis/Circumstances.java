@@ -164,11 +164,18 @@ public record Circumstances(
    * @param directory whether it is one
    * @param mode its permission bits
    * @param owner its owner's number
+   * @param ownGroup whether its group has nobody but its owner, on a server that lets such a group
+   *     write
    */
-  public record PathStep(String path, boolean directory, int mode, long owner) {
-    /** Whether group or others may write there. */
+  public record PathStep(String path, boolean directory, int mode, long owner, boolean ownGroup) {
+    /** Of a group that may not write. */
+    public PathStep(String path, boolean directory, int mode, long owner) {
+      this(path, directory, mode, owner, false);
+    }
+
+    /** Whether group or others may write there so that the server minds. */
     public boolean isOpen() {
-      return (mode & 022) != 0;
+      return (mode & (ownGroup ? 002 : 022)) != 0;
     }
   }
 
