@@ -40,13 +40,14 @@ public final class FileSurveys {
     return connections.use(
         file.login(),
         files -> {
-          OneFile first = look(files, file, file.path());
+          OwnGroups groups = new OwnGroups(files);
+          OneFile first = look(files, groups, file, file.path());
           List<Registered> registered = new ArrayList<>(KeyLines.registered(first.keys()));
           List<Seen.IgnoredLine> ignored = new ArrayList<>(IgnoredLines.of(first.keys()));
           List<PathStep> furtherPath = new ArrayList<>();
           List<String> known = new ArrayList<>();
           for (String path : file.further()) {
-            OneFile further = look(files, file, path);
+            OneFile further = look(files, groups, file, path);
             registered.addAll(KeyLines.registered(further.keys()));
             ignored.addAll(IgnoredLines.of(path, further.keys()));
             furtherPath.addAll(further.path());
@@ -83,7 +84,7 @@ public final class FileSurveys {
       Optional<Long> owner,
       boolean hasSecond) {}
 
-  private static OneFile look(RemoteFiles files, OverSsh account, String file)
+  private static OneFile look(RemoteFiles files, OwnGroups groups, OverSsh account, String file)
       throws PortException, IOException {
     String whole = files.whole(file);
     Optional<String> home = home(whole, account.all(), files);
@@ -94,11 +95,11 @@ public final class FileSurveys {
       content = files.read(whole); // a large one, or a link
     }
     List<PathStep> path = new ArrayList<>();
-    if (!walked(look, whole, home, path, files) && content.isPresent()) {
+    if (!walked(look, whole, home, path, groups) && content.isPresent()) {
       whole = files.real(whole);
       home = home(whole, account.all(), files);
       path.clear();
-      walked(files::look, whole, home, path, files);
+      walked(files::look, whole, home, path, groups);
     }
     return new OneFile(
         whole,
@@ -177,14 +178,14 @@ public final class FileSurveys {
    * @return whether no symbolic link is on the way, which sshd would follow
    */
   private static boolean walked(
-      Looking look, String file, Optional<String> home, List<PathStep> path, RemoteFiles files)
+      Looking look, String file, Optional<String> home, List<PathStep> path, OwnGroups groups)
       throws PortException, IOException {
     boolean plain = true;
     for (String at : wayUp(file, home)) {
       Optional<Attributes> a = look.at(at);
       if (a.isPresent()) {
         plain &= !a.get().isSymbolicLink();
-        path.add(OwnGroups.step(at, a.get(), files));
+        path.add(groups.step(at, a.get()));
       }
     }
     return plain;

@@ -20,31 +20,43 @@ import tolvin.core.port.PortException;
 final class OwnGroups {
   private static final int MODE = 07777;
   private static final int GROUP_WRITES = 020;
-  private static final int MOST = 1024 * 1024;
   private static final List<String> LOCAL = List.of("files", "compat", "systemd");
 
-  private OwnGroups() {}
+  private final RemoteFiles files;
+  private List<String[]> users;
+  private List<String[]> groups;
+  private boolean isLocal;
+
+  /** Of a server; they are read when they are first asked for. */
+  OwnGroups(RemoteFiles files) {
+    this.files = files;
+  }
 
   /** A file or directory on the way to a file of keys. */
-  static PathStep step(String path, Attributes a, RemoteFiles files)
-      throws PortException, IOException {
+  PathStep step(String path, Attributes a) throws IOException {
     boolean asks = (a.getPermissions() & GROUP_WRITES) != 0 && a.getUserId() != 0;
     return new PathStep(
         path,
         a.isDirectory(),
         a.getPermissions() & MODE,
         a.getUserId(),
-        asks && files.isDebiansOpenSsh() && isOwn(a.getGroupId(), a.getUserId(), files));
+        asks && files.isDebiansOpenSsh() && isOwn(a.getGroupId(), a.getUserId()));
   }
 
-  private static boolean isOwn(int group, int user, RemoteFiles files) throws IOException {
+  private boolean isOwn(int group, int user) throws IOException {
+    if (users == null) {
+      read();
+    }
+    return isLocal && isOwn(Integer.toString(group), Integer.toString(user), users, groups);
+  }
+
+  private void read() throws IOException {
     try {
-      List<String[]> users = fields(files, "/etc/passwd", 4);
-      List<String[]> groups = fields(files, "/etc/group", 3);
-      return isLocal(files)
-          && isOwn(Integer.toString(group), Integer.toString(user), users, groups);
+      users = fields("/etc/passwd", 4);
+      groups = fields("/etc/group", 3);
+      isLocal = isLocal();
     } catch (PortException mayNot) {
-      return false;
+      users = List.of(); // and nothing is certain
     }
   }
 
@@ -73,8 +85,8 @@ final class OwnGroups {
   }
 
   /** Whether users and groups come from these files alone. */
-  private static boolean isLocal(RemoteFiles files) throws PortException, IOException {
-    return text(files, "/etc/nsswitch.conf")
+  private boolean isLocal() throws PortException, IOException {
+    return text("/etc/nsswitch.conf")
         .map(
             text ->
                 text.lines()
@@ -85,17 +97,16 @@ final class OwnGroups {
         .orElse(true); // what is usual without it
   }
 
-  private static List<String[]> fields(RemoteFiles files, String path, int least)
-      throws PortException, IOException {
-    return text(files, path).stream()
+  private List<String[]> fields(String path, int least) throws PortException, IOException {
+    return text(path).stream()
         .flatMap(String::lines)
         .map(line -> line.split(":"))
         .filter(fields -> fields.length >= least)
         .toList();
   }
 
-  private static Optional<String> text(RemoteFiles files, String path)
-      throws PortException, IOException {
-    return files.read(path, 0, MOST).map(bytes -> new String(bytes, StandardCharsets.ISO_8859_1));
+  /** A whole file: one that was cut short would hide who else is in a group. */
+  private Optional<String> text(String path) throws PortException, IOException {
+    return files.read(path).map(bytes -> new String(bytes, StandardCharsets.ISO_8859_1));
   }
 }

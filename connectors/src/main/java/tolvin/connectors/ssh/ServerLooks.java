@@ -149,9 +149,10 @@ public final class ServerLooks implements LookPort {
       for (String path : paths) {
         whole.add(files.whole(path));
       }
+      OwnGroups groups = new OwnGroups(files);
       List<KeysFile> all = new ArrayList<>();
       for (String path : whole) {
-        all.add(keysFile(files, path, whole, said));
+        all.add(keysFile(files, groups, path, whole, said));
       }
       return all;
     } catch (PortException mayNot) {
@@ -160,13 +161,13 @@ public final class ServerLooks implements LookPort {
   }
 
   private static KeysFile keysFile(
-      RemoteFiles files, String whole, List<String> all, SaidOfServer said)
+      RemoteFiles files, OwnGroups groups, String whole, List<String> all, SaidOfServer said)
       throws PortException, IOException {
     List<PathStep> steps = new ArrayList<>();
     for (String step : FileSurveys.wayUp(whole, FileSurveys.home(whole, all, files))) {
       Optional<Attributes> there = files.look(step);
       if (there.isPresent()) {
-        steps.add(OwnGroups.step(step, there.get(), files));
+        steps.add(groups.step(step, there.get()));
       }
     }
     Optional<byte[]> content =

@@ -31,8 +31,6 @@ import tolvin.core.diagnosis.Cause;
 import tolvin.core.diagnosis.CauseKind;
 import tolvin.core.diagnosis.Circumstances;
 import tolvin.core.diagnosis.Diagnosis;
-import tolvin.core.estate.Access;
-import tolvin.core.estate.Purpose;
 import tolvin.core.estate.Registered;
 import tolvin.core.form.ExchangeFile;
 import tolvin.core.key.Fingerprint;
@@ -56,7 +54,7 @@ import tolvin.standins.local.Unprivileged;
 
 /**
  * An account whose server looks for its keys in three files, over which keys are spread by chance:
- * who is let in, with the machine's own client, is who was read, and who is refused is told why.
+ * who is let in, with the machine's own client, is who was read, and each refusal is explained.
  */
 class SeveralFilesTest {
   private static final SecureRandom SECURE = new SecureRandom();
@@ -238,14 +236,14 @@ class SeveralFilesTest {
     List<String> theirs =
         before.stream().filter(r -> r.key().equals(print(pair))).map(Registered::line).toList();
     List<String> expected = new ArrayList<>(before.stream().map(Registered::line).toList());
-    Entry agreed = entry(pair.key().line("agreed"), pair);
+    Entry agreed = RealServerTest.entry(pair.key().line("agreed"));
     List<Registered> after;
     if (theirs.isEmpty()) {
       rehearsed(Optional.of(agreed), Optional.empty(), expected);
       after = accounts.place(place, agreed, Lease.UNLIMITED);
       expected.add(agreed.line());
     } else if (random.nextBoolean()) {
-      Entry going = entry(theirs.get(0), pair);
+      Entry going = RealServerTest.entry(theirs.get(0));
       rehearsed(Optional.empty(), Optional.of(going), expected);
       after = accounts.withdraw(place, going, Lease.UNLIMITED);
       expected.removeIf(going.line()::equals);
@@ -322,18 +320,6 @@ class SeveralFilesTest {
       Thread.currentThread().interrupt();
       throw new IllegalStateException(e);
     }
-  }
-
-  private static Entry entry(String line, SecretPair pair) {
-    return new Entry(
-        line,
-        pair.key(),
-        "",
-        Purpose.SIGN_IN,
-        Access.WRITE,
-        List.of(),
-        Optional.empty(),
-        Optional.empty());
   }
 
   private Path seat(SecretPair pair) {

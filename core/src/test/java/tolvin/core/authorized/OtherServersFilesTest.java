@@ -108,7 +108,7 @@ class OtherServersFilesTest {
     }
   }
 
-  /** The least of several times that this thread computed, whoever else wants the processor. */
+  /** The least of several times that this thread computed; what else runs does not count. */
   private static long took(String file) {
     byte[] bytes = file.getBytes(StandardCharsets.ISO_8859_1);
     ThreadMXBean clock = ManagementFactory.getThreadMXBean();
