@@ -355,7 +355,7 @@ class SweepTest {
     sftp.account("open");
     String account = account(at, "open", Map.of());
     Files.setPosixFilePermissions(
-        sftp.home("open").resolve(".ssh"), PosixFilePermissions.fromString("rwxrwx---"));
+        sftp.home("open").resolve(".ssh"), PosixFilePermissions.fromString("rwxrwxrwx"));
     sweep(at);
     assertThat(kinds(account, "open")).containsExactly("too-open");
     assertThat(atServer(at)).containsExactlyInAnyOrder("authority", "second-file");
