@@ -78,8 +78,7 @@ class SweepTest {
         .path("id");
   }
 
-  private static String attachServer(LocalSshServer server, Map<String, Object> more)
-      throws Exception {
+  static String attachServer(LocalSshServer server, Map<String, Object> more) throws Exception {
     Map<String, Object> request = new HashMap<>(more);
     request.put("family", "sftp-server");
     request.put("port", server.port());

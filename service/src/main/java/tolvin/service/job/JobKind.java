@@ -8,6 +8,8 @@ public enum JobKind {
   ROTATION,
   /** Places or withdraws a key outside a rotation. */
   PLACEMENT,
+  /** Begins the placements of a registration of many keys, some at a time. */
+  REGISTRATION,
   /** Takes a key off again that shuts others out. */
   TAKE_BACK,
   /** Reads the sign-in log of a destination. */

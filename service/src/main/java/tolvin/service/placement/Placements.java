@@ -7,6 +7,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
 import tolvin.api.placement.PlacementRequest;
 import tolvin.core.authorized.Mark;
@@ -43,6 +44,9 @@ import tolvin.service.store.ClockStore;
 /** Wants placements and their withdrawal; the runner does both. */
 @ApplicationScoped
 public class Placements {
+  /** The type of the problem that a key stands there already, just as it is wanted. */
+  public static final String EXISTS = "placement-exists";
+
   private final PlacementStore store;
   private final KeyStore keys;
   private final AccountStore accounts;
@@ -80,6 +84,16 @@ public class Placements {
   /** Wants a key on an account, asked for by a person. */
   @Transactional
   public PlacementRow want(PlacementRequest request) {
+    return want(request, Map.of());
+  }
+
+  /**
+   * Likewise as a part of something larger.
+   *
+   * @param because what the journal says beside: of what it is a part
+   */
+  @Transactional
+  public PlacementRow want(PlacementRequest request, Map<String, String> because) {
     KeyRow key = keys.get(request.keyId());
     AccountRow account = accounts.lock(request.accountId());
     if (key.endedAt != null) {
@@ -117,11 +131,11 @@ public class Placements {
     refuseIfImpossible(key, account, at, terms);
     refuseByRule(key, at, terms);
     PlacementRow row = want(key, account, null, terms);
+    Map<String, String> data = new TreeMap<>(because);
+    data.put("key", key.id.toString());
+    data.put("account", account.id.toString());
     journal.write(
-        "placement.wanted",
-        row.id,
-        "Key " + key.fingerprint + " wanted on " + account.login,
-        Map.of("key", key.id.toString(), "account", account.id.toString()));
+        "placement.wanted", row.id, "Key " + key.fingerprint + " wanted on " + account.login, data);
     return row;
   }
 
@@ -142,7 +156,7 @@ public class Placements {
             + account.login
             + " already";
     return other.isEmpty()
-        ? Problem.conflict("placement-exists", is + ".", "Nothing needs to be done.")
+        ? Problem.conflict(EXISTS, is + ".", "Nothing needs to be done.")
         : Problem.conflict(
             "placement-differs",
             is + ", with another " + String.join(", another ", other) + ". It was left as it is.",

@@ -78,11 +78,10 @@ class PlacementRunner implements JobHandler {
 
   @Override
   public Optional<Duration> run(UUID id, Turn turn) {
-    if (open(id).isEmpty()) {
-      return Optional.empty();
+    if (open(id).isPresent()) {
+      settler.abandonAttempts(null, id);
     }
-    settler.abandonAttempts(null, id);
-    return open(id).flatMap(row -> place(row, turn));
+    return open(id).map(row -> place(row, turn)).orElseGet(() -> tryOut(id, turn));
   }
 
   private Optional<PlacementRow> open(UUID id) {
@@ -114,15 +113,40 @@ class PlacementRunner implements JobHandler {
       }
     }
     Optional<Outcome> outcome = effects.perform(job, effect);
-    boolean done = outcome.equals(Optional.of(Outcome.DONE));
-    if (done && !out && coffer.holds(Coffer.PRIVATE_KEY, key.id)) {
-      prove(
-          new Effects.Job(
-              null, row.id, "placement", "Sign in to " + where + " with " + fingerprint),
-          new Effect.Prove(account, fingerprint),
-          turn);
-    }
-    return done ? Optional.empty() : QuarkusTransaction.requiringNew().call(() -> later(row.id));
+    return outcome.equals(Optional.of(Outcome.DONE))
+        ? tryOut(row.id, turn)
+        : QuarkusTransaction.requiringNew().call(() -> later(row.id));
+  }
+
+  /**
+   * Signs in with a key that was just placed, if Tolvin has its private key and did not do so yet:
+   * a worker may have been lost in between.
+   *
+   * @return after which time it is done if it cannot be now
+   */
+  private Optional<Duration> tryOut(UUID id, Turn turn) {
+    return QuarkusTransaction.requiringNew()
+        .call(() -> untried(id))
+        .filter(trial -> !prove(trial, turn))
+        .map(trial -> AFTER_TROUBLE);
+  }
+
+  private record Trial(Effects.Job job, Effect effect) {}
+
+  private Optional<Trial> untried(UUID id) {
+    return placements
+        .find(id)
+        .filter(row -> row.state == PlacementState.PLACED && row.rotationId == null)
+        .filter(row -> coffer.holds(Coffer.PRIVATE_KEY, row.keyId))
+        .filter(row -> rotations.lastTrial(id).isEmpty())
+        .map(
+            row -> {
+              Fingerprint key = new Fingerprint(keys.get(row.keyId).fingerprint);
+              String sentence = "Sign in to " + accountName(row.accountId) + " with " + key;
+              return new Trial(
+                  new Effects.Job(null, id, "placement", sentence),
+                  new Effect.Prove(new AccountId(row.accountId), key));
+            });
   }
 
   /**
@@ -156,12 +180,16 @@ class PlacementRunner implements JobHandler {
   }
 
   /** Somebody else may be reading the account just now: the trial waits for them. */
-  private void prove(Effects.Job job, Effect trial, Turn turn) {
+  private boolean prove(Trial trial, Turn turn) {
     for (int i = 0; i < MOST_WAITS && !turn.isEnding(); i++) {
-      if (effects.perform(job, trial).isPresent() || !Effects.pause()) {
-        return;
+      if (effects.perform(trial.job(), trial.effect()).isPresent()) {
+        return true;
+      }
+      if (!Effects.pause()) {
+        return false;
       }
     }
+    return false;
   }
 
   /**

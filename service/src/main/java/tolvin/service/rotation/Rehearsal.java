@@ -10,13 +10,13 @@ import java.util.Optional;
 import java.util.UUID;
 import tolvin.api.rotation.SystemChangeView;
 import tolvin.core.estate.Account;
-import tolvin.core.estate.Management;
 import tolvin.core.estate.Seat;
 import tolvin.core.key.Fingerprint;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Place;
 import tolvin.core.port.PortException;
 import tolvin.service.destination.Access;
+import tolvin.service.placement.AccountChanges;
 import tolvin.service.placement.Placements;
 import tolvin.service.problem.Problem;
 import tolvin.service.record.account.AccountRow;
@@ -38,7 +38,7 @@ public class Rehearsal {
   private final PlacementStore placements;
   private final Placements newPlacements;
   private final Access access;
-  private final AccountPort port;
+  private final AccountChanges accountChanges;
 
   Rehearsal(
       Snapshots snapshots,
@@ -48,7 +48,7 @@ public class Rehearsal {
       PlacementStore placements,
       Placements newPlacements,
       Access access,
-      AccountPort port) {
+      AccountChanges accountChanges) {
     this.snapshots = snapshots;
     this.rotations = rotations;
     this.accounts = accounts;
@@ -56,7 +56,7 @@ public class Rehearsal {
     this.placements = placements;
     this.newPlacements = newPlacements;
     this.access = access;
-    this.port = port;
+    this.accountChanges = accountChanges;
   }
 
   List<SystemChangeView> changes(UUID id) {
@@ -71,7 +71,7 @@ public class Rehearsal {
     List<SystemChangeView> changes = new ArrayList<>();
     for (Account account : situation.snapshot().accountList()) {
       if (account.placed().containsKey(fresh)) {
-        changes.add(account(account, "place", fresh, true));
+        changes.add(account(account, fresh, true));
       }
     }
     for (Seat seat : situation.snapshot().seatList()) {
@@ -79,7 +79,7 @@ public class Rehearsal {
     }
     for (Account account : situation.snapshot().accountList()) {
       if (account.placed().containsKey(old)) {
-        changes.add(account(account, "withdraw", old, false));
+        changes.add(account(account, old, false));
       }
     }
     for (Seat seat : situation.snapshot().seatList()) {
@@ -125,50 +125,19 @@ public class Rehearsal {
     return inNewTransaction(() -> seats.get(seat.id().value()).kind.isEmpty());
   }
 
-  /** What somebody is asked to change by a hand-over: nobody can look at what else stands there. */
-  private static SystemChangeView asked(String system, String step, String line, boolean coming) {
-    return new SystemChangeView(
-        system,
-        step,
-        "asked of its own administrator, by a hand-over",
-        coming ? List.of() : List.of(line),
-        coming ? List.of(line) : List.of(),
-        0);
-  }
-
-  private SystemChangeView account(Account account, String step, Fingerprint key, boolean coming) {
+  private SystemChangeView account(Account account, Fingerprint key, boolean coming) {
     try {
       AccountRow row = inNewTransaction(() -> accounts.get(account.id().value()));
       Place where = inNewTransaction(() -> access.account(row));
-      if (where instanceof Place.ByHand) {
-        return asked(account.name(), step, account.placed().get(key), coming);
-      }
+      String line = account.placed().get(key);
       Optional<AccountPort.Entry> entry =
           inNewTransaction(
               () ->
                   placements.liveOnAccounts(List.of(account.id().value())).stream()
-                      .filter(p -> p.line.equals(account.placed().get(key)))
+                      .filter(p -> p.line.equals(line))
                       .findFirst()
                       .map(newPlacements::entry));
-      AccountPort.Change change =
-          port.rehearse(
-              where, coming ? entry : Optional.empty(), coming ? Optional.empty() : entry);
-      List<String> before = change.before().lines().toList();
-      List<String> after = change.after().lines().toList();
-      List<String> removed = new ArrayList<>(before);
-      after.forEach(removed::remove);
-      List<String> added = new ArrayList<>(after);
-      before.forEach(added::remove);
-      return new SystemChangeView(
-          account.name(),
-          step,
-          change.where()
-              + (row.managedBy == Management.ANOTHER_SOURCE
-                  ? ", asked of the keeper of " + row.otherSource + ", by a hand-over"
-                  : ""),
-          removed,
-          added,
-          before.size() - removed.size());
+      return accountChanges.of(row, account.name(), where, entry, line, coming);
     } catch (PortException e) {
       throw new Problem(
           502,

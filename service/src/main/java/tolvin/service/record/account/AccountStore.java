@@ -32,6 +32,14 @@ public class AccountStore extends RowStore<AccountRow> {
     return list("r.validUntil is null and r.identityId = :i", Map.of("i", identity));
   }
 
+  /** The accounts in force that belong to some persons. */
+  public List<AccountRow> ofIdentities(Collection<UUID> identities) {
+    return parts(identities).stream()
+        .flatMap(
+            some -> list("r.validUntil is null and r.identityId in :i", Map.of("i", some)).stream())
+        .toList();
+  }
+
   /** Accounts by their ids, locked in one order until the transaction ends. */
   public List<AccountRow> lockAll(Collection<UUID> ids) {
     return ids.isEmpty()

@@ -29,6 +29,11 @@ public class IdentityStore extends RowStore<IdentityRow> {
     return one("r.validUntil is null and r.name = :name", Map.of("name", name));
   }
 
+  /** Those in force of a team. */
+  public List<IdentityRow> ofTeam(String team) {
+    return list("r.validUntil is null and r.team = :team", Map.of("team", team));
+  }
+
   /** Identities by their ids. */
   public List<IdentityRow> byIds(Collection<UUID> ids) {
     return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));

@@ -151,6 +151,14 @@ public class KeyStore extends RowStore<KeyRow> {
     return list("r.endedAt is null and r.identityId = :i", Map.of("i", identity));
   }
 
+  /** The live keys of some identities. */
+  public List<KeyRow> liveOf(Collection<UUID> identities) {
+    return parts(identities).stream()
+        .flatMap(
+            some -> list("r.endedAt is null and r.identityId in :i", Map.of("i", some)).stream())
+        .toList();
+  }
+
   /** All live keys. */
   public List<KeyRow> allLive() {
     return list("r.endedAt is null", Map.of());

@@ -21,6 +21,11 @@ public class PlacementStore extends RowStore<PlacementRow> {
     super(PlacementRow.class, "placement");
   }
 
+  /** Placements by their ids. */
+  public List<PlacementRow> byIds(Collection<UUID> ids) {
+    return ids.isEmpty() ? List.of() : list("r.id in :ids", Map.of("ids", ids));
+  }
+
   /** The placements of some keys that are not withdrawn. */
   public List<PlacementRow> liveOfKeys(Collection<UUID> keys) {
     return keys.isEmpty()

@@ -14,6 +14,7 @@ import org.hibernate.FlushMode;
 import org.hibernate.Session;
 import tolvin.api.Page;
 import tolvin.core.rotation.Attempt;
+import tolvin.core.rotation.EffectKind;
 import tolvin.service.store.RowStore;
 
 /** Rotations, their attempts and what these reserve. */
@@ -136,6 +137,13 @@ public class RotationStore extends RowStore<RotationRow> {
             AttemptRow.class)
         .setParameter("id", placement)
         .getResultList();
+  }
+
+  /** The last sign-in that was tried for a placement outside rotations and has ended. */
+  public Optional<AttemptRow> lastTrial(UUID placement) {
+    return attemptsOfPlacement(placement).stream()
+        .filter(a -> a.kind == EffectKind.PROVE && a.outcome != Attempt.Outcome.RUNNING)
+        .reduce((a, b) -> b);
   }
 
   /**

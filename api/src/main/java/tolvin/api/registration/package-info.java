@@ -1,0 +1,2 @@
+/** Requests and answers about registrations of many keys. */
+package tolvin.api.registration;

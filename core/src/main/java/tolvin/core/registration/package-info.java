@@ -1,0 +1,2 @@
+/** Placing many keys with one decision: what is begun when, and what is worth a second look. */
+package tolvin.core.registration;

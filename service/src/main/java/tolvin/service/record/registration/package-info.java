@@ -1,0 +1,2 @@
+/** Rows of registrations of many keys. */
+package tolvin.service.record.registration;

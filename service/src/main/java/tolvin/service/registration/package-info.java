@@ -1,0 +1,2 @@
+/** Placing many keys with one decision. */
+package tolvin.service.registration;
