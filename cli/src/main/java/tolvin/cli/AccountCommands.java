@@ -49,10 +49,12 @@ final class AccountCommands {
 
   /** Finds LOGIN@DESTINATION. */
   static AccountView find(Service service, String text) throws Refused {
-    String search = text.contains("@") ? "?search=" + Service.query(text) : "";
-    for (AccountView account : service.all("/accounts" + search, AccountView.class)) {
-      String name = account.login() + "@" + account.destination();
-      if (name.equals(text) || account.id().toString().equals(text)) {
+    if (Service.isId(text)) {
+      return service.get("/accounts/" + text, AccountView.class);
+    }
+    for (AccountView account :
+        service.all("/accounts?search=" + Service.query(text), AccountView.class)) {
+      if ((account.login() + "@" + account.destination()).equals(text)) {
         return account;
       }
     }

@@ -28,10 +28,26 @@ final class CsvFile {
    * @throws Refused if it cannot be read, or lacks a column
    */
   static List<Map<String, String>> read(Path file, String... needed) throws Refused {
+    try (Reader text = Files.newBufferedReader(file, StandardCharsets.UTF_8)) {
+      return read(file.toString(), text, needed);
+    } catch (IOException e) {
+      throw unreadable(file.toString(), e);
+    }
+  }
+
+  private static Refused unreadable(String name, Exception e) {
+    return new Refused(name + " cannot be read as a table in UTF-8: " + e.getMessage());
+  }
+
+  /**
+   * Likewise from an open text.
+   *
+   * @param file its name, for sentences
+   */
+  static List<Map<String, String>> read(String file, Reader text, String... needed) throws Refused {
     CsvMapper mapper = new CsvMapper();
     List<Map<String, String>> rows = new ArrayList<>();
-    try (Reader text = Files.newBufferedReader(file, StandardCharsets.UTF_8)) {
-      BufferedReader lines = new BufferedReader(text);
+    try (BufferedReader lines = new BufferedReader(text)) {
       lines.mark(LONGEST_HEAD);
       String head = String.valueOf(lines.readLine());
       lines.reset();
@@ -47,7 +63,7 @@ final class CsvFile {
         }
       }
     } catch (IOException | RuntimeException e) {
-      throw new Refused(file + " cannot be read as a table in UTF-8: " + e.getMessage());
+      throw unreadable(file, e);
     }
     for (String column : needed) {
       if (rows.stream().noneMatch(row -> row.containsKey(column))) {

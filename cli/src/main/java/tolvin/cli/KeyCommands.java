@@ -54,8 +54,11 @@ final class KeyCommands {
           column("Last used", KeyView::lastUsedAt));
 
   static KeyView find(Service service, String text) throws Refused {
+    if (Service.isId(text)) {
+      return service.get("/keys/" + text, KeyView.class);
+    }
     return service.one(
-        service.all("/keys?limit=500", KeyView.class),
+        service.all("/keys?limit=500&search=" + Service.query(text), KeyView.class),
         "key",
         text,
         KeyView::id,

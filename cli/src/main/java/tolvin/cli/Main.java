@@ -61,6 +61,7 @@ public final class Main {
           DestinationCommands.class,
           AccountCommands.class,
           PlacementCommands.class,
+          RegistrationCommands.class,
           IntegrationCommands.class,
           SeatCommands.class,
           TieCommands.class,

@@ -18,9 +18,14 @@ import tolvin.api.key.KeyView;
 import tolvin.api.placement.PlacementRequest;
 import tolvin.api.placement.PlacementView;
 import tolvin.api.placement.WithdrawalRequest;
+import tolvin.api.registration.PlacingTerms;
+import tolvin.api.registration.RegistrationLine;
+import tolvin.api.registration.RegistrationRequest;
+import tolvin.api.registration.RehearsedLineView;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.PlacementState;
 import tolvin.core.estate.Purpose;
+import tolvin.core.registration.LineState;
 
 /** Placements. */
 @Command(
@@ -128,15 +133,55 @@ final class PlacementCommands {
         description = "When the destination stops accepting it, such as 2027-03-31T00:00:00Z.")
     private Instant until;
 
+    @Option(
+        names = "--rehearse",
+        description = "Show the exact change and what is unusual about it, and do nothing.")
+    private boolean rehearse;
+
+    private static RehearsedLineView rehearsed(Service service, PlacementRequest wanted)
+        throws Refused {
+      RegistrationLine line =
+          new RegistrationLine(
+              wanted.keyId().toString(),
+              wanted.accountId().toString(),
+              new PlacingTerms(
+                  wanted.title(),
+                  wanted.purpose(),
+                  wanted.access(),
+                  wanted.sources(),
+                  wanted.endsAt(),
+                  wanted.options()));
+      return service
+          .postForList(
+              "/registrations/rehearsal",
+              new RegistrationRequest(
+                  List.of(line), null, null, null, null, null, "rehearsal", null),
+              RehearsedLineView.class)
+          .stream()
+          .findFirst()
+          .orElseThrow(() -> new Refused("The service said nothing of what would be done."));
+    }
+
     @Override
     public Integer call() throws Refused {
       Service service = Service.open();
       KeyView found = KeyCommands.find(service, key);
       AccountView on = AccountCommands.find(service, account);
-      consent.ask("Place " + found.fingerprint() + " on " + account + "?");
       PlacementRequest wanted =
           new PlacementRequest(
               found.id(), on.id(), title, purpose, access, sources, until, options);
+      RehearsedLineView rehearsed = rehearsed(service, wanted);
+      if (show.isTable() || rehearse) {
+        RegistrationCommands.shown(show, rehearsed);
+      }
+      if (rehearse) {
+        return rehearsed.reason() == null ? 0 : 1;
+      }
+      if (rehearsed.state() == LineState.REFUSED) {
+        throw new Refused(
+            show.isTable() ? "Nothing was done." : String.valueOf(rehearsed.reason()));
+      }
+      consent.ask("Place " + found.fingerprint() + " on " + account + "?");
       return follow(
           service,
           show,

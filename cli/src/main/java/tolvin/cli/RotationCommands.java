@@ -263,16 +263,7 @@ final class RotationCommands {
             column("Added", SystemChangeView::added));
         return;
       }
-      for (SystemChangeView change : changes) {
-        show.out().println(change.step() + "  " + change.system());
-        show.out().println("  in " + change.file());
-        change.removed().forEach(line -> show.out().println("  - " + line));
-        change.added().forEach(line -> show.out().println("  + " + line));
-        if (change.kept() > 0) {
-          show.out()
-              .println("  " + change.kept() + " other line(s) stay as they are, byte for byte");
-        }
-      }
+      changes.forEach(change -> Changes.show(show.out(), change));
     }
   }
 

@@ -25,9 +25,11 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Properties;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import tolvin.api.Json;
 import tolvin.api.Page;
@@ -35,6 +37,7 @@ import tolvin.api.ProblemView;
 import tolvin.api.people.SessionView;
 import tolvin.api.people.SignInRequest;
 import tolvin.connectors.shared.Certificates;
+import tolvin.core.key.PlainText;
 import tolvin.core.key.PrivateKeyText;
 
 /** The service's HTTP API. What it does is described by the OpenAPI document. */
@@ -52,6 +55,9 @@ final class Service {
   private static Path chosen;
 
   private static final int WHOLE_ID = 36;
+  private static final int MOST_CANDIDATES = 20;
+  private static final Pattern ID =
+      Pattern.compile("[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}");
   private static final int SHORTEST_ID = 8;
   private final HttpClient http;
   private static final String JSON_TYPE = "application/json";
@@ -313,21 +319,47 @@ final class Service {
       Function<T, UUID> id,
       List<Function<T, String>> names)
       throws Refused {
-    T found = null;
+    List<T> found = new ArrayList<>();
     for (T item : items) {
       if (id.apply(item).toString().equals(text)) {
         return item;
       }
-      boolean same = names.stream().map(n -> n.apply(item)).anyMatch(name -> isNamed(name, text));
-      if (same && found != null) {
-        throw new Refused("More than one " + noun + " fits “" + text + "”. Give its id.");
+      if (names.stream().map(n -> n.apply(item)).anyMatch(name -> isNamed(name, text))) {
+        found.add(item);
       }
-      found = same ? item : found;
     }
-    if (found == null) {
+    if (found.size() > 1) {
+      throw new Refused(
+          "More than one "
+              + noun
+              + " fits “"
+              + text
+              + "”. Give the id of one of these:\n"
+              + found.stream()
+                  .limit(MOST_CANDIDATES)
+                  .map(item -> "  " + id.apply(item) + "  " + named(item, names))
+                  .collect(Collectors.joining("\n"))
+              + (found.size() > MOST_CANDIDATES
+                  ? "\n  … and " + (found.size() - MOST_CANDIDATES) + " more"
+                  : ""));
+    }
+    if (found.isEmpty()) {
       throw new Refused("There is no " + noun + " “" + text + "”. List the " + noun + "s to see.");
     }
-    return found;
+    return found.get(0);
+  }
+
+  private static <T> String named(T item, List<Function<T, String>> names) {
+    return names.stream()
+        .map(name -> name.apply(item))
+        .filter(Objects::nonNull)
+        .map(PlainText::shown)
+        .collect(Collectors.joining("  "));
+  }
+
+  /** Whether a text is a whole id. */
+  static boolean isId(String text) {
+    return ID.matcher(text).matches();
   }
 
   /** Whether a name is the text; a fingerprint, whether the text is a part of it. */

@@ -61,6 +61,7 @@ class AnswersTest {
     Path host = Files.createDirectories(directory.resolve("collected/host.example"));
     Files.writeString(host.resolve("boats"), key);
     Files.writeString(directory.resolve("log"), "no sign-in\n");
+    Files.writeString(directory.resolve("table.csv"), "key,account\nfeed,crane@yard\n");
     for (String text : List.of("rulebook.yaml", "sheet.yaml")) {
       Files.writeString(directory.resolve(text), "judged: by the service\n");
     }
@@ -106,6 +107,9 @@ class AnswersTest {
         "key mine",
         "key show " + id,
         "placement list " + id,
+        "registration list",
+        "registration show " + id,
+        "registration show " + id + " --lines",
         "rotation list --running",
         "rotation show " + id,
         "rule list",
@@ -166,6 +170,13 @@ class AnswersTest {
             "placement place ID ID --title t --purpose signing --access read --source 10.0.0.1 --until"
                 + " 2030-03-01T11:00:00Z --yes",
             "placement withdraw ID --reason r --overrule --yes",
+            "placement place ID ID --title t --rehearse",
+            "registration run --key ID --accounts-search sftp --title t --access read --at-once 2"
+                + " --untested --reason r --ticket T --yes --no-follow",
+            "registration run --keys-of-team t --account ID --reason r --rehearse",
+            "registration run --table DIR/table.csv --reason r --yes --no-follow",
+            "registration go-on ID --reason r",
+            "registration cancel ID --reason r",
             "rotation run ID --watch PT1M --reason r --yes --no-follow",
             "rotation stop ID --reason r",
             "rule add 9 n --kind service-account --every P90D --lead P7D --watch P1D",
