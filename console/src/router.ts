@@ -30,6 +30,13 @@ export const router = createRouter({
     { path: "/accounts/:id", component: () => import("./pages/AccountPage.vue"), props: true },
     { path: "/findings", component: () => import("./pages/Findings.vue") },
     { path: "/hand-overs", component: () => import("./pages/HandOvers.vue") },
+    { path: "/registrations", component: () => import("./pages/Registrations.vue") },
+    { path: "/registrations/new", component: () => import("./pages/Register.vue") },
+    {
+      path: "/registrations/:id",
+      component: () => import("./pages/RegistrationPage.vue"),
+      props: true,
+    },
     { path: "/rotations", component: () => import("./pages/Rotations.vue") },
     { path: "/rotations/:id", component: () => import("./pages/RotationPage.vue"), props: true },
     { path: "/rulebook", component: () => import("./pages/Rulebook.vue") },

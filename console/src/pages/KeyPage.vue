@@ -194,7 +194,12 @@ const rotate = () =>
       </section>
     </div>
     <section class="sheet">
-      <h2>Where it stands</h2>
+      <div class="row spread">
+        <h2>Where it stands</h2>
+        <RouterLink v-if="!data.key.endedAt" :to="`/registrations/new?key=${props.id}`">
+          Place on accounts
+        </RouterLink>
+      </div>
       <p v-if="!data.placements.items?.length" class="quiet">On no account.</p>
       <table v-else class="plain-table">
         <thead>

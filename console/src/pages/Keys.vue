@@ -70,6 +70,7 @@ watch(
         allow-clear
         style="width: 300px; max-width: 100%"
       />
+      <RouterLink to="/registrations/new"><Button>Place on accounts</Button></RouterLink>
       <RouterLink to="/intake"><Button type="primary">Take keys in</Button></RouterLink>
     </div>
   </div>

@@ -5,6 +5,7 @@ import { api, type Of, take } from "../api/client";
 import { live } from "../api/live";
 import { useAttempt } from "../attempt";
 import Fingerprint from "../parts/Fingerprint.vue";
+import ChangeLines from "../parts/ChangeLines.vue";
 import OverlapChart from "../parts/OverlapChart.vue";
 import StageTrack from "../parts/StageTrack.vue";
 import Trouble from "../parts/Trouble.vue";
@@ -126,12 +127,7 @@ async function act(): Promise<void> {
         <div>
           <strong>{{ change.step }}</strong> {{ change.system }}
         </div>
-        <div class="mono quiet">{{ change.file }}</div>
-        <div v-for="line in change.removed" :key="line" class="mono removed">− {{ line }}</div>
-        <div v-for="line in change.added" :key="line" class="mono added">+ {{ line }}</div>
-        <div v-if="change.kept" class="quiet">
-          {{ change.kept }} other line(s) stay as they are, byte for byte
-        </div>
+        <ChangeLines :change="change" />
       </div>
     </section>
     <div class="columns">
@@ -258,12 +254,6 @@ async function act(): Promise<void> {
   padding: 8px 0;
   border-top: 1px solid var(--line);
   overflow-wrap: anywhere;
-}
-.removed {
-  color: var(--red);
-}
-.added {
-  color: var(--green);
 }
 @media (max-width: 900px) {
   .columns {

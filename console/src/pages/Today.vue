@@ -14,6 +14,7 @@ const now = computed(() => Date.parse(today.value?.now ?? ""));
 function target(kind: string | undefined, subject: string | undefined): string {
   const pages: Record<string, string> = {
     rotation: `/rotations/${subject}`,
+    registration: `/registrations/${subject}`,
     overdue: subject ? `/keys/${subject}` : "/keys",
     "hand-over": "/hand-overs",
     finding: "/findings?severity=critical",

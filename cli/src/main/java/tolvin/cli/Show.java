@@ -10,6 +10,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -29,6 +30,14 @@ import tolvin.core.word.Words;
 final class Show {
   private static final Pattern NUMBER = Pattern.compile("[+-]?\\d+(\\.\\d+)?");
   private static final int WIDTH = 100;
+  private static final int LEAST_WIDTH = 60;
+  private static final int NONE = -1;
+
+  /** A time that gives way keeps its minute. */
+  private static final int MINUTE = "2026-01-01 00:00…".length();
+
+  /** Beyond so many characters a text may be cut, whatever another begins with. */
+  private static final int LONGEST_KEPT = 60;
 
   /** Lines of RFC 4180, each with a line feed. */
   private static final ObjectWriter CSV =
@@ -256,7 +265,18 @@ final class Show {
     return begins && !NUMBER.matcher(cell).matches() ? "'" + cell : cell;
   }
 
-  /** A table that fits: the widest columns give way until the line does. */
+  /** How wide a table may be: as wide as the terminal says that it is. */
+  private static int width() {
+    String columns = System.getenv("COLUMNS");
+    return columns != null && columns.matches("\\d{1,4}")
+        ? Math.max(LEAST_WIDTH, Integer.parseInt(columns))
+        : WIDTH;
+  }
+
+  /**
+   * A table that fits: the widest columns give way until the line does, but none so far that two
+   * different values would look the same.
+   */
   private <T> void table(List<T> items, List<Column<T>> columns) {
     int[] widths = new int[columns.size()];
     List<String[]> rows = new ArrayList<>();
@@ -271,20 +291,49 @@ final class Show {
       }
       rows.add(row);
     }
-    int total = 2 * (widths.length - 1);
-    for (int width : widths) {
-      total += width;
+    int[] least = new int[widths.length];
+    for (int c = 0; c < widths.length; c++) {
+      boolean times =
+          !items.isEmpty() && columns.get(c).value().apply(items.get(0)) instanceof Instant;
+      least[c] = Math.max(columns.get(c).title().length(), times ? MINUTE : leastWidth(rows, c));
     }
-    while (total > WIDTH) {
-      int widest = 0;
-      for (int c = 1; c < widths.length; c++) {
-        widest = widths[c] > widths[widest] ? c : widest;
-      }
+    int total = Arrays.stream(widths).sum() + 2 * (widths.length - 1);
+    int widest = widest(widths, least);
+    while (total > width() && widest != NONE) {
       widths[widest]--;
       total--;
+      widest = widest(widths, least);
     }
     line(columns.stream().map(Column::title).toArray(String[]::new), widths);
     rows.forEach(row -> line(row, widths));
+  }
+
+  /** The widest column that can still give way; none if no column can. */
+  private static int widest(int[] widths, int[] least) {
+    int widest = NONE;
+    for (int c = 0; c < widths.length; c++) {
+      boolean gives = widths[c] > least[c];
+      widest = gives && (widest == NONE || widths[c] > widths[widest]) ? c : widest;
+    }
+    return widest;
+  }
+
+  /** How wide a column has to be so that different values of it look different. */
+  private static int leastWidth(List<String[]> rows, int column) {
+    List<String> values = rows.stream().map(row -> row[column]).distinct().sorted().toList();
+    int same = 0;
+    for (int i = 1; i < values.size(); i++) {
+      same = Math.max(same, alike(values.get(i - 1), values.get(i)));
+    }
+    return Math.min(LONGEST_KEPT, same + 2); // one that differs, and the sign that more follows
+  }
+
+  private static int alike(String a, String b) {
+    int same = 0;
+    while (same < Math.min(a.length(), b.length()) && a.charAt(same) == b.charAt(same)) {
+      same++;
+    }
+    return same;
   }
 
   private void line(String[] cells, int[] widths) {

@@ -10,13 +10,16 @@ import java.io.StringWriter;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Random;
 import java.util.concurrent.Callable;
+import java.util.stream.IntStream;
 import net.jqwik.api.Arbitraries;
 import net.jqwik.api.Arbitrary;
 import net.jqwik.api.Example;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.Provide;
+import net.jqwik.api.constraints.IntRange;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -127,5 +130,32 @@ class ShowTest {
             crane,y,key-repository
             """);
     assertThat(shown(List.of(), "table")).isEqualTo("There is none.\n");
+  }
+
+  /** Names of accounts differ late: a table that fits must not make two of them one. */
+  @Property(tries = 300)
+  void whatDiffersLooksDifferent(
+      @ForAll @IntRange(min = 1, max = 70) int alike, @ForAll long seed) {
+    Random chance = new Random(seed);
+    String begin = "x".repeat(alike);
+    List<Row> rows =
+        IntStream.range(0, 2 + chance.nextInt(20))
+            .mapToObj(
+                i ->
+                    new Row(
+                        begin.substring(chance.nextInt(alike))
+                            + (char) ('a' + i)
+                            + "-tail".repeat(6),
+                        new What(chance.nextInt(3) + " of the same words".repeat(8)),
+                        Instant.EPOCH.plusSeconds(i)))
+            .toList();
+    List<String> lines = shown(rows, "table").lines().skip(1).toList();
+    assertThat(lines).hasSize(rows.size());
+    if (alike + 2 <= 60) {
+      assertThat(lines.stream().map(l -> l.split("…?  ")[0])).doesNotHaveDuplicates();
+    }
+    if (alike < 40) {
+      assertThat(lines).allMatch(line -> line.length() <= 100);
+    }
   }
 }

@@ -24,6 +24,7 @@ import tolvin.service.record.handover.HandOverStore;
 import tolvin.service.record.identity.IdentityStore;
 import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.key.KeyStore;
+import tolvin.service.record.registration.RegistrationStore;
 import tolvin.service.record.rotation.RotationStore;
 import tolvin.service.record.sweep.FindingStore;
 import tolvin.service.rotation.RotationViews;
@@ -51,6 +52,7 @@ public class TodayResource {
   private final DueDates dueDates;
   private final HandOverStore handOvers;
   private final FindingStore findings;
+  private final RegistrationStore registrations;
   private final RemoteWork outside;
   private final ClockStore clock;
 
@@ -63,6 +65,7 @@ public class TodayResource {
       DueDates dueDates,
       HandOverStore handOvers,
       FindingStore findings,
+      RegistrationStore registrations,
       RemoteWork outside,
       ClockStore clock) {
     this.rotations = rotations;
@@ -73,6 +76,7 @@ public class TodayResource {
     this.dueDates = dueDates;
     this.handOvers = handOvers;
     this.findings = findings;
+    this.registrations = registrations;
     this.outside = outside;
     this.clock = clock;
   }
@@ -110,6 +114,17 @@ public class TodayResource {
                 needs.add(
                     new NeedView(
                         "rotation", r.id(), "Rotation of " + r.identity(), r.waitingFor())));
+    registrations
+        .stopped()
+        .forEach(
+            r ->
+                needs.add(
+                    new NeedView(
+                        "registration",
+                        r.id,
+                        "Registration: " + r.reason,
+                        "The key that was tried first failed, so the others were not begun. Go on"
+                            + " all the same, or cancel it.")));
     handOvers.live().stream()
         .filter(h -> h.state == HandOverState.REPLIED || h.dueAt.isBefore(now) || h.reminders > 0)
         .forEach(
@@ -135,7 +150,7 @@ public class TodayResource {
           new NeedView(
               "finding",
               null,
-              broken + (broken == 1 ? " finding is" : " findings are") + " broken",
+              broken + (broken == 1 ? " critical finding" : " critical findings"),
               "Somebody cannot sign in, or somebody can who must not."));
     }
     return new TodayView(
