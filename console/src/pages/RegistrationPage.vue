@@ -180,22 +180,26 @@ const sign = (state: string | undefined) =>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="line in lines" :key="line.number">
-            <td :class="{ bad: line.state === 'failed' || line.state === 'refused' }">
-              {{ sign(line.state) }}
-            </td>
-            <td>
-              <RouterLink :to="`/accounts/${line.accountId}`">{{ line.account }}</RouterLink>
-              <div v-if="line.reason" class="bad">{{ line.reason }}</div>
-            </td>
-            <td>
-              <RouterLink :to="`/keys/${line.keyId}`" :aria-label="`Key ${line.key}`">
-                <Fingerprint :value="line.key" short />
-              </RouterLink>
-            </td>
-            <td>{{ line.title }}</td>
-            <td>{{ said(line.placement) }}</td>
-          </tr>
+          <template v-for="line in lines" :key="line.number">
+            <tr :class="{ told: line.reason }">
+              <td :class="{ bad: line.state === 'failed' || line.state === 'refused' }">
+                {{ sign(line.state) }}
+              </td>
+              <td>
+                <RouterLink :to="`/accounts/${line.accountId}`">{{ line.account }}</RouterLink>
+              </td>
+              <td class="nowrap">
+                <RouterLink :to="`/keys/${line.keyId}`" :aria-label="`Key ${line.key}`">
+                  <Fingerprint :value="line.key" short />
+                </RouterLink>
+              </td>
+              <td>{{ line.title }}</td>
+              <td>{{ said(line.placement) }}</td>
+            </tr>
+            <tr v-if="line.reason">
+              <td colspan="5" class="why bad">{{ line.reason }}</td>
+            </tr>
+          </template>
         </tbody>
       </table>
       <Button v-if="next" @click="loadMore()">Show more</Button>
@@ -223,5 +227,12 @@ const sign = (state: string | undefined) =>
 }
 .reason {
   flex: 1;
+}
+.told td {
+  border-bottom: none;
+}
+.plain-table .why {
+  white-space: normal;
+  padding-left: 18px;
 }
 </style>

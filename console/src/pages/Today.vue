@@ -75,13 +75,14 @@ function target(kind: string | undefined, subject: string | undefined): string {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="rotation in today.doneSinceYesterday" :key="rotation.id">
+            <tr v-for="{ rotation, times } in today.doneSinceYesterday" :key="rotation.id">
               <td>
                 <RouterLink :to="`/rotations/${rotation.id}`">{{ rotation.identity }}</RouterLink>
               </td>
               <td><RotationState :rotation="rotation" /></td>
               <td class="quiet" :title="moment(rotation.endedAt)">
-                {{ distance(rotation.endedAt, now) }}{{ rotation.byItself ? ", by itself" : "" }}
+                {{ distance(rotation.endedAt, now) }}{{ rotation.byItself ? ", by itself" : ""
+                }}{{ times > 1 ? `, ${times} times` : "" }}
               </td>
             </tr>
           </tbody>

@@ -60,6 +60,7 @@ const pickAll = () =>
       <span class="quiet">{{ picked.length }} chosen</span>
     </div>
     <input
+      :id="what.toLowerCase()"
       v-model="search"
       class="plain-input search"
       type="search"

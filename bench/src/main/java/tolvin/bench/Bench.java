@@ -55,6 +55,7 @@ public final class Bench {
     parts.put("history", () -> History.run(directory, root));
     parts.put("estate", () -> EstateBench.run(directory, root));
     parts.put("sweep", () -> SweepBench.run(directory, root));
+    parts.put("registering", () -> SweepBench.registering(directory, root));
     parts.put("fuzz", () -> Fuzz.main(new String[0]));
     parts.put("lines", () -> KeysFileBench.run(directory));
     parts.put("api-fuzz", () -> ApiFuzz.run(directory, root));

@@ -8,6 +8,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -30,6 +31,7 @@ import tolvin.connectors.ssh.Traffic;
 import tolvin.core.estate.Access;
 import tolvin.core.estate.Purpose;
 import tolvin.core.pair.KeyPairMaker;
+import tolvin.core.pair.OpenSshFile;
 import tolvin.core.pair.SecretPair;
 import tolvin.core.port.AccountPort;
 import tolvin.core.port.Lease;
@@ -63,13 +65,13 @@ final class SweepBench {
     List<LocalSshServer> servers = new ArrayList<>();
     try (SecretPair keeper = KeyPairMaker.ed25519(RANDOM)) {
       for (int i = 0; i < SERVERS; i++) {
-        servers.add(server(directory.resolve("server" + i), keeper));
+        servers.add(server(directory.resolve("server" + i), keeper, ACCOUNTS));
       }
       double bare = bare(servers, keeper);
       System.out.printf(
           "Sweeping %,d accounts behind %d OpenSSH servers:%n  bare connections and reads %.2f s%n",
           SERVERS * ACCOUNTS, SERVERS, bare);
-      service(directory, root, servers, bare);
+      withService(directory, root, servers, ACCOUNTS, service -> swept(service, bare));
       if (ACCOUNTS <= 100) {
         placing(servers, keeper);
       }
@@ -79,10 +81,11 @@ final class SweepBench {
     log();
   }
 
-  private static LocalSshServer server(Path directory, SecretPair keeper) throws IOException {
+  private static LocalSshServer server(Path directory, SecretPair keeper, int accounts)
+      throws IOException {
     LocalSshServer server = LocalSshServer.at(directory, Ports.free()).account("keeper");
     server.authorize("keeper", keeper.key().line());
-    for (int i = 0; i < ACCOUNTS; i++) {
+    for (int i = 0; i < accounts; i++) {
       server.account("feed" + i);
       server.authorize("feed" + i, KeyPairMaker.ed25519(RANDOM).key().line("feed " + i));
       server.authorize("feed" + i, KeyPairMaker.ed25519(RANDOM).key().line("spare " + i));
@@ -144,7 +147,16 @@ final class SweepBench {
     }
   }
 
-  private static void service(Path directory, Path root, List<LocalSshServer> servers, double bare)
+  /** What is asked of a service that was started for it. */
+  private record Started(Api api, LocalPostgres postgres, int port, String token) {}
+
+  private interface Measured {
+    void on(Started service) throws Exception;
+  }
+
+  /** Starts a service with some servers attached, and measures something there. */
+  private static void withService(
+      Path directory, Path root, List<LocalSshServer> servers, int accounts, Measured what)
       throws Exception {
     Path data = Files.createDirectories(directory.resolve("service"));
     int port = Ports.free();
@@ -164,30 +176,166 @@ final class SweepBench {
         }
         Api api = new Api("http://127.0.0.1:" + port, signIn);
         for (LocalSshServer server : servers) {
-          attach(api, server);
+          attach(api, server, accounts);
         }
-        if (ACCOUNTS <= 100) {
+        if (accounts <= 100) {
           awaitRead(api); // of many, the first sweep is the first look
         }
-        forgetModes(postgres);
-        double first = sweep(api);
-        double again = Double.MAX_VALUE;
-        for (int round = 0; round < 3; round++) {
-          again = Math.min(again, sweep(api));
-        }
-        System.out.printf(
-            "  the whole service, with every account asked how it may sign in: %.2f s, %.2f times"
-                + " the bare reads%n"
-                + "  the whole service, again: %.2f s, %.2f times the bare reads; %s%n",
-            first, first / bare, again, again / bare, counts(api));
-        if (ACCOUNTS <= 100) {
-          takingIn(api, port, signIn.getProperty("token"));
-        }
+        what.on(new Started(api, postgres, port, signIn.getProperty("token")));
       } finally {
         service.destroy();
         service.waitFor(30, TimeUnit.SECONDS);
       }
     }
+  }
+
+  private static void swept(Started service, double bare) throws Exception {
+    forgetModes(service.postgres());
+    double first = sweep(service.api());
+    double again = Double.MAX_VALUE;
+    for (int round = 0; round < 3; round++) {
+      again = Math.min(again, sweep(service.api()));
+    }
+    System.out.printf(
+        "  the whole service, with every account asked how it may sign in: %.2f s, %.2f times"
+            + " the bare reads%n"
+            + "  the whole service, again: %.2f s, %.2f times the bare reads; %s%n",
+        first, first / bare, again, again / bare, counts(service.api()));
+    if (ACCOUNTS <= 100) {
+      takingIn(service.api(), service.port(), service.token());
+    }
+  }
+
+  /**
+   * One key on a hundred accounts behind ten servers: rehearsed, one tried first, then all placed
+   * and signed in with. The reference appends a line and signs in with OpenSSH's client, checks
+   * nothing, and does forty at a time.
+   */
+  static void registering(Path directory, Path root) throws Exception {
+    int each = 10;
+    List<LocalSshServer> servers = new ArrayList<>();
+    try (SecretPair keeper = KeyPairMaker.ed25519(RANDOM)) {
+      for (int i = 0; i < SERVERS; i++) {
+        servers.add(server(directory.resolve("registering" + i), keeper, each));
+      }
+      double script = script(directory, servers, keeper, each);
+      System.out.printf(
+          "One key on %d accounts behind %d OpenSSH servers:%n  ssh that appends a line, ssh that"
+              + " signs in, forty at a time: %.1f s%n",
+          SERVERS * each, SERVERS, script);
+      withService(
+          directory,
+          root,
+          servers,
+          each,
+          service -> registered(service.api(), SERVERS * each, script));
+    } finally {
+      servers.forEach(LocalSshServer::close);
+    }
+  }
+
+  private static void registered(Api api, int count, double script) throws Exception {
+    String identity =
+        api.post(
+                "/identities",
+                Map.of("name", "feed", "kind", "service-account", "team", "t", "responsible", "p"))
+            .path("id")
+            .asText();
+    String key = api.post("/made-keys", Map.of("identityId", identity)).path("id").asText();
+    Map<String, Object> request =
+        Map.of(
+            "keys", Map.of("named", List.of(key)),
+            "accounts", Map.of("search", "feed"),
+            "terms", Map.of("title", "bench"),
+            "reason", "bench");
+    for (String what : List.of("for the first time", "again")) {
+      long start = System.nanoTime();
+      JsonNode rehearsed = api.send("POST", "/registrations/rehearsal", request).body();
+      double rehearsal = (System.nanoTime() - start) / 1e9;
+      String id = api.post("/registrations", request).path("id").asText();
+      JsonNode now = api.get("/registrations/" + id);
+      while (!now.hasNonNull("endedAt")) {
+        TimeUnit.MILLISECONDS.sleep(50);
+        now = api.get("/registrations/" + id);
+      }
+      double took = (System.nanoTime() - start) / 1e9;
+      System.out.printf(
+          "  the whole service, %s: %.1f s, of which %.1f s are its rehearsal of %d; %.2f times"
+              + " the commands; %s done, %s there already, %s failed%n",
+          what,
+          took,
+          rehearsal,
+          rehearsed.size(),
+          took / script,
+          now.path("done"),
+          now.path("thereAlready"),
+          now.path("failed").asInt() + now.path("refused").asInt());
+      if (rehearsed.size() != count) {
+        throw new IllegalStateException("not all were rehearsed: " + rehearsed.size());
+      }
+    }
+  }
+
+  private static double script(
+      Path directory, List<LocalSshServer> servers, SecretPair keeper, int each) throws Exception {
+    Path manager =
+        Files.write(directory.resolve("keeper-key"), OpenSshFile.write(keeper, "keeper", RANDOM));
+    Path own = directory.resolve("own-key");
+    LocalSshServer.run(
+        List.of("ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", own.toString()));
+    Files.setPosixFilePermissions(manager, PosixFilePermissions.fromString("rw-------"));
+    String line = Files.readString(directory.resolve("own-key.pub")).strip();
+    List<Callable<Void>> all = new ArrayList<>();
+    for (LocalSshServer server : servers) {
+      for (int i = 0; i < each; i++) {
+        String login = "feed" + i;
+        all.add(
+            () -> {
+              ssh(
+                  server,
+                  manager,
+                  "keeper",
+                  "echo '" + line + "' >> " + server.authorizedKeys(login));
+              ssh(server, own, login, "true");
+              return null;
+            });
+      }
+    }
+    ExecutorService pool = Executors.newFixedThreadPool(4 * SERVERS);
+    long start = System.nanoTime();
+    try {
+      for (Future<Void> one : pool.invokeAll(all)) {
+        one.get();
+      }
+    } finally {
+      pool.shutdownNow();
+    }
+    return (System.nanoTime() - start) / 1e9;
+  }
+
+  private static void ssh(LocalSshServer server, Path key, String login, String command)
+      throws IOException {
+    LocalSshServer.run(
+        List.of(
+            "ssh",
+            "-F",
+            "none",
+            "-p",
+            String.valueOf(server.port()),
+            "-i",
+            key.toString(),
+            "-o",
+            "IdentitiesOnly=yes",
+            "-o",
+            "BatchMode=yes",
+            "-o",
+            "StrictHostKeyChecking=no",
+            "-o",
+            "UserKnownHostsFile=/dev/null",
+            "-o",
+            "LogLevel=ERROR",
+            login + "@127.0.0.1",
+            command));
   }
 
   /** Has every account asked again how it may sign in, as if a day had passed. */
@@ -241,7 +389,7 @@ final class SweepBench {
     return Long.parseLong(answer.body().replaceAll("(?s).*\"counted\":(\\d+).*", "$1"));
   }
 
-  private static void attach(Api api, LocalSshServer server) throws IOException {
+  private static void attach(Api api, LocalSshServer server, int accounts) throws IOException {
     JsonNode at =
         api.post(
             "/destinations",
@@ -263,7 +411,7 @@ final class SweepBench {
                 "readsPerSecond",
                 1000));
     server.authorize("keeper", at.path("tolvinKey").asText());
-    for (int i = 0; i < ACCOUNTS; i++) {
+    for (int i = 0; i < accounts; i++) {
       api.post(
           "/destinations/" + at.path("id").asText() + "/accounts", Map.of("login", "feed" + i));
     }

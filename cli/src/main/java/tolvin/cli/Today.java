@@ -6,6 +6,7 @@ import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import tolvin.api.rotation.RotationView;
+import tolvin.api.today.DoneView;
 import tolvin.api.today.DueKeyView;
 import tolvin.api.today.NeedView;
 import tolvin.api.today.TodayView;
@@ -43,10 +44,11 @@ final class Today implements Callable<Integer> {
     show.list(
         today.doneSinceYesterday(),
         "  nothing",
-        column("Identity", RotationView::identity),
-        column("Outcome", RotationView::outcome),
-        column("By itself", RotationView::byItself),
-        column("At", RotationView::endedAt));
+        column("Identity", DoneView::rotation, RotationView::identity),
+        column("Outcome", DoneView::rotation, RotationView::outcome),
+        column("By itself", DoneView::rotation, RotationView::byItself),
+        column("Times", DoneView::times),
+        column("Last", DoneView::rotation, RotationView::endedAt));
     show.out().println("\nDue in the next 30 days");
     show.list(
         today.due(),

@@ -439,6 +439,31 @@ class BrowserTest {
 
   @Test
   @Order(12)
+  void aKeyIsPlacedOnSeveralAccountsAfterALookAtWhatChanges() throws Exception {
+    browser.get(site.url() + "/keys");
+    click("Place on accounts");
+    see("Perpetua Quill");
+    type("keys", "Perpetua");
+    click("Choose all 1 shown");
+    type("accounts", "people.");
+    click("Choose all 3 shown");
+    click("Show what would be changed");
+    see("nothing was touched yet");
+    assertThat(body()).contains("+ place isla@people.skerrymoor.example");
+    healthy("register");
+    type("reason", "she is on duty for them");
+    click("Place 3 of 3");
+    see("3 done");
+    assertThat(body()).contains("Registration of 3 keys", "✓ done", "she is on duty for them");
+    healthy("registration");
+    follow("All registrations");
+    see("Not done");
+    assertThat(body()).contains("she is on duty for them");
+    healthy("registrations");
+  }
+
+  @Test
+  @Order(13)
   void aPartnerGetsAPackageAndRepliesOnAPageOfTheirOwn() throws Exception {
     Site.Ran made =
         site.run(
@@ -469,7 +494,7 @@ class BrowserTest {
   }
 
   @Test
-  @Order(13)
+  @Order(14)
   void somebodyIsLetInByALinkAndChoosesTheirPassword() throws Exception {
     browser.get(site.url() + "/people");
     see("Who may sign in");

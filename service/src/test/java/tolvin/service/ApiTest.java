@@ -110,6 +110,25 @@ class ApiTest {
     }
   }
 
+  /** Somebody reloads a page, or follows a link in a mail: each is served, not only its parts. */
+  @Test
+  void everyPageOfTheConsoleCanBeOpened() throws Exception {
+    java.nio.file.Path router =
+        java.nio.file.Path.of(System.getProperty("tolvin.root"), "console", "src", "router.ts");
+    List<String> pages =
+        java.util.regex.Pattern.compile("path: \"(/[^\"*]+)\"")
+            .matcher(Files.readString(router))
+            .results()
+            .map(page -> page.group(1).replace(":id", "01a23580-c750-78ea-a9bd-cf90de1eb76e"))
+            .toList();
+    assertThat(pages).hasSizeGreaterThan(20);
+    for (String page : pages) {
+      assertThat(given().accept("text/html").get(page).asString())
+          .as(page)
+          .doesNotContain("Compare it with the OpenAPI document");
+    }
+  }
+
   // ---- sign-in
 
   @Test

@@ -13,6 +13,6 @@ public record TodayView(
     Instant now,
     List<NeedView> needs,
     List<RotationView> running,
-    List<RotationView> doneSinceYesterday,
+    List<DoneView> doneSinceYesterday,
     List<DueKeyView> due,
     long keys) {}

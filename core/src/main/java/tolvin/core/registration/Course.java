@@ -1,8 +1,10 @@
 package tolvin.core.registration;
 
 import java.util.HashMap;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Stream;
 
@@ -54,28 +56,50 @@ public record Course(List<Line> lines, int atOnce, boolean isTested) {
         : RegistrationState.TESTING;
   }
 
-  /** The lines to begin now, in their order; none of a destination that is busy enough. */
-  public List<UUID> toBegin() {
-    return switch (state()) {
-      case TESTING ->
-          own().anyMatch(line -> line.is(LineState.ON_ITS_WAY))
-              ? List.of()
-              : own().filter(line -> line.is(LineState.WAITING)).limit(1).map(Line::id).toList();
-      case RUNNING -> withinLimits();
-      default -> List.of();
-    };
+  /** Begins to begin lines. */
+  public Turn turn() {
+    return new Turn();
   }
 
-  private List<UUID> withinLimits() {
-    Map<UUID, Integer> busy = new HashMap<>();
-    own()
-        .filter(line -> line.is(LineState.ON_ITS_WAY))
-        .forEach(line -> busy.merge(line.destination(), 1, Integer::sum));
-    return lines.stream()
-        .filter(line -> line.is(LineState.WAITING))
-        .filter(line -> line.byHand() || busy.merge(line.destination(), 1, Integer::sum) <= atOnce)
-        .map(Line::id)
-        .toList();
+  /** Which lines are begun now, one after the other, as it depends on what becomes of each. */
+  public final class Turn {
+    private final boolean isTesting = state() == RegistrationState.TESTING;
+    private final Map<UUID, Integer> busy = new HashMap<>();
+    private final Iterator<Line> waiting;
+    private Line begun;
+
+    private Turn() {
+      own().filter(line -> line.is(LineState.ON_ITS_WAY)).forEach(this::occupy);
+      boolean mayGoOn = isTesting || state() == RegistrationState.RUNNING;
+      waiting =
+          lines.stream()
+              .filter(line -> mayGoOn && line.is(LineState.WAITING))
+              .filter(line -> !isTesting || !line.byHand())
+              .iterator();
+    }
+
+    private void occupy(Line line) {
+      busy.merge(line.destination(), 1, Integer::sum);
+    }
+
+    /** The next line to begin; empty if no other is begun now. */
+    public Optional<UUID> next() {
+      while (waiting.hasNext() && !(isTesting && !busy.isEmpty())) {
+        Line line = waiting.next();
+        if (line.byHand() || busy.getOrDefault(line.destination(), 0) < atOnce) {
+          begun = line;
+          return Optional.of(line.id());
+        }
+      }
+      return Optional.empty();
+    }
+
+    /** What became of the line that was given last. */
+    public void became(LineState state) {
+      if (state == LineState.ON_ITS_WAY) {
+        occupy(begun);
+      }
+    }
   }
 
   /** Where everything that is left is somebody else's, there is nothing to test first. */

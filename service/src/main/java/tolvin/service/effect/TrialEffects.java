@@ -101,7 +101,7 @@ class TrialEffects {
                 + " was refused: "
                 + answer
                 + ".",
-            "Look at what the server says about it; it is tried again by itself.");
+            "Look at what the server says about it.");
       }
       Optional<List<Registered>> shown = shownUse(effect, account, begun);
       return () -> {

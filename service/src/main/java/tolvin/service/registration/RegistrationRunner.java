@@ -75,12 +75,12 @@ class RegistrationRunner implements JobHandler {
   @Override
   public Optional<Duration> run(UUID id, Turn turn) {
     boolean moved = inNewTransaction(() -> see(id));
-    Course course = inNewTransaction(() -> course(id));
-    for (UUID line : course.toBegin()) {
-      if (turn.isEnding()) {
-        return Optional.of(WHILE_IT_MOVES);
-      }
-      moved |= begin(id, line);
+    Course.Turn begins = inNewTransaction(() -> course(id)).turn();
+    Optional<UUID> line = begins.next();
+    while (line.isPresent() && !turn.isEnding()) {
+      begins.became(begin(id, line.get()));
+      moved = true;
+      line = begins.next();
     }
     boolean over = inNewTransaction(() -> settle(id));
     return over ? Optional.empty() : Optional.of(moved ? WHILE_IT_MOVES : WHILE_IT_WAITS);
@@ -124,8 +124,8 @@ class RegistrationRunner implements JobHandler {
         : placement.reason == null ? otherwise : placement.reason;
   }
 
-  /** Begins a line, or keeps why it is not begun. */
-  private boolean begin(UUID id, UUID line) {
+  /** Begins a line, or keeps why it is not begun: what becomes of it. */
+  private LineState begin(UUID id, UUID line) {
     try {
       return inNewTransaction(() -> place(id, line));
     } catch (Problem refused) {
@@ -133,7 +133,7 @@ class RegistrationRunner implements JobHandler {
     }
   }
 
-  private boolean place(UUID id, UUID lineId) {
+  private LineState place(UUID id, UUID lineId) {
     Optional<RegistrationLineRow> due = due(id, lineId);
     due.ifPresent(
         line -> {
@@ -142,10 +142,10 @@ class RegistrationRunner implements JobHandler {
           line.placementId = placements.want(request(line), because).id;
           line.becomes(line.byHand ? LineState.ASKED : LineState.ON_ITS_WAY, null, clock.now());
         });
-    return due.isPresent();
+    return store.line(lineId).state;
   }
 
-  private boolean leave(UUID id, UUID lineId, Problem refused) {
+  private LineState leave(UUID id, UUID lineId, Problem refused) {
     Optional<RegistrationLineRow> due = due(id, lineId);
     due.ifPresent(
         line -> {
@@ -156,7 +156,7 @@ class RegistrationRunner implements JobHandler {
               there ? null : whole(refused),
               clock.now());
         });
-    return due.isPresent();
+    return store.line(lineId).state;
   }
 
   /** A line whose turn it is, unless somebody cancelled it meanwhile. */

@@ -7,12 +7,15 @@ import jakarta.ws.rs.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import tolvin.api.rotation.RotationView;
+import tolvin.api.today.DoneView;
 import tolvin.api.today.DueKeyView;
 import tolvin.api.today.NeedView;
 import tolvin.api.today.TodayView;
@@ -157,9 +160,26 @@ public class TodayResource {
         now,
         needs,
         running,
-        views.rotations(rotations.endedSince(now.minus(Duration.ofDays(1)))),
+        done(views.rotations(rotations.endedSince(now.minus(Duration.ofDays(1))))),
         due,
         keys.count());
+  }
+
+  /** The last ones first; what was done again and again by itself is told once. */
+  private static List<DoneView> done(List<RotationView> ended) {
+    Map<Object, DoneView> done = new LinkedHashMap<>();
+    for (RotationView rotation : ended) {
+      Object same =
+          rotation.byItself() ? List.of(rotation.identity(), rotation.outcome()) : rotation.id();
+      done.merge(
+          same,
+          new DoneView(rotation, 1),
+          (before, one) -> new DoneView(one.rotation(), before.times() + 1));
+    }
+    return done.values().stream()
+        .sorted(
+            Comparator.comparing((DoneView d) -> d.rotation().endedAt(), Comparator.reverseOrder()))
+        .toList();
   }
 
   private void addDestinations(List<NeedView> needs, Instant now) {

@@ -12,7 +12,7 @@ import jakarta.enterprise.event.Observes;
 @ApplicationScoped
 public class ConsoleRoutes {
   private static final String PAGES =
-      "/(today|keys|mine|intake|destinations|accounts|findings|hand-overs|rulebook|rotations|journal|people|me|join|sign-in)(/[^./]*)?/?";
+      "/(today|keys|mine|intake|destinations|accounts|findings|hand-overs|rulebook|registrations|rotations|journal|people|me|join|sign-in)(/[^./]*)?/?";
 
   void add(@Observes Router router) {
     router.getWithRegex(PAGES).order(-10).handler(ConsoleRoutes::document);
