@@ -312,7 +312,7 @@ class BrowserTest {
     click("Rotate this key");
     see("planned; waiting for a person to run it");
     click("Show the exact changes");
-    see("other line(s) stay as they are");
+    see(", byte for byte");
     healthy("rotation-planned");
     click("Run it");
     see("Run this rotation?");

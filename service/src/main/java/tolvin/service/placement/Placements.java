@@ -267,6 +267,21 @@ public class Placements {
     return store.add(row);
   }
 
+  /**
+   * When Tolvin may sign in with a placed key to see that it works: once the destination has copied
+   * it everywhere.
+   *
+   * @return empty if it cannot: it does not have the private key, or the key is not for signing in
+   */
+  @Transactional
+  public Optional<Instant> triedFrom(PlacementRow row) {
+    return row.purpose == Purpose.SIGN_IN && coffer.holds(Coffer.PRIVATE_KEY, row.keyId)
+        ? Optional.of(
+            row.placedAt.plusSeconds(
+                destinations.get(accounts.get(row.accountId).destinationId).propagationSeconds))
+        : Optional.empty();
+  }
+
   /** A placement as the connectors know it. */
   @Transactional
   public AccountPort.Entry entry(PlacementRow row) {

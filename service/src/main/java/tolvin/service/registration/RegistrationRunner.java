@@ -17,7 +17,6 @@ import tolvin.core.registration.LineState;
 import tolvin.core.registration.RegistrationState;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.word.Words;
-import tolvin.service.coffer.Coffer;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
@@ -46,7 +45,6 @@ class RegistrationRunner implements JobHandler {
   private final Placements placements;
   private final PlacementStore placed;
   private final RotationStore attempts;
-  private final Coffer coffer;
   private final ClockStore clock;
   private final Journal journal;
 
@@ -55,14 +53,12 @@ class RegistrationRunner implements JobHandler {
       Placements placements,
       PlacementStore placed,
       RotationStore attempts,
-      Coffer coffer,
       ClockStore clock,
       Journal journal) {
     this.store = store;
     this.placements = placements;
     this.placed = placed;
     this.attempts = attempts;
-    this.coffer = coffer;
     this.clock = clock;
     this.journal = journal;
   }
@@ -107,7 +103,7 @@ class RegistrationRunner implements JobHandler {
         line.becomes(LineState.FAILED, why, now);
       } else if (placement.state == PlacementState.PROVEN
           || placement.state == PlacementState.PLACED
-              && (trial.isPresent() || !coffer.holds(Coffer.PRIVATE_KEY, line.keyId))) {
+              && (trial.isPresent() || placements.triedFrom(placement).isEmpty())) {
         line.becomes(LineState.DONE, null, now);
       } else {
         line.reason = placement.reason; // it is tried again by itself

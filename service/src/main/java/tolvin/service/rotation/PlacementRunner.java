@@ -13,13 +13,13 @@ import tolvin.core.removal.Loss;
 import tolvin.core.removal.Removal;
 import tolvin.core.rotation.Attempt.Outcome;
 import tolvin.core.rotation.Effect;
-import tolvin.service.coffer.Coffer;
 import tolvin.service.effect.Effects;
 import tolvin.service.effect.Settler;
 import tolvin.service.job.Backoff;
 import tolvin.service.job.JobHandler;
 import tolvin.service.job.JobKind;
 import tolvin.service.journal.Journal;
+import tolvin.service.placement.Placements;
 import tolvin.service.record.account.AccountStore;
 import tolvin.service.record.destination.DestinationStore;
 import tolvin.service.record.key.KeyRow;
@@ -29,11 +29,13 @@ import tolvin.service.record.placement.PlacementStore;
 import tolvin.service.record.rotation.AttemptRow;
 import tolvin.service.record.rotation.RotationStore;
 import tolvin.service.removal.Removals;
+import tolvin.service.store.ClockStore;
 
 /** Places and withdraws single keys, as people or findings want it, outside rotations. */
 @ApplicationScoped
 class PlacementRunner implements JobHandler {
   private static final Duration AFTER_TROUBLE = Duration.ofSeconds(5);
+  private static final Duration AFTER_COPYING = Duration.ofMillis(100);
   private static final Backoff RETRY = new Backoff(Duration.ofSeconds(1), Duration.ofMinutes(5));
   private static final int MOST_WAITS = 200;
 
@@ -43,7 +45,8 @@ class PlacementRunner implements JobHandler {
   private final AccountStore accounts;
   private final DestinationStore destinations;
   private final Effects effects;
-  private final Coffer coffer;
+  private final Placements newPlacements;
+  private final ClockStore clock;
   private final Removals removals;
   private final Settler settler;
   private final Journal journal;
@@ -55,7 +58,8 @@ class PlacementRunner implements JobHandler {
       AccountStore accounts,
       DestinationStore destinations,
       Effects effects,
-      Coffer coffer,
+      Placements newPlacements,
+      ClockStore clock,
       Removals removals,
       Settler settler,
       Journal journal) {
@@ -65,7 +69,8 @@ class PlacementRunner implements JobHandler {
     this.accounts = accounts;
     this.destinations = destinations;
     this.effects = effects;
-    this.coffer = coffer;
+    this.newPlacements = newPlacements;
+    this.clock = clock;
     this.removals = removals;
     this.settler = settler;
     this.journal = journal;
@@ -125,27 +130,37 @@ class PlacementRunner implements JobHandler {
    * @return after which time it is done if it cannot be now
    */
   private Optional<Duration> tryOut(UUID id, Turn turn) {
-    return QuarkusTransaction.requiringNew()
-        .call(() -> untried(id))
-        .filter(trial -> !prove(trial, turn))
-        .map(trial -> AFTER_TROUBLE);
+    Optional<Trial> trial = QuarkusTransaction.requiringNew().call(() -> untried(id));
+    Optional<Duration> early = trial.map(Trial::early).filter(wait -> !wait.isNegative());
+    return early.isPresent()
+        ? early.map(AFTER_COPYING::plus)
+        : trial.filter(t -> !prove(t, turn)).map(t -> AFTER_TROUBLE);
   }
 
-  private record Trial(Effects.Job job, Effect effect) {}
+  /**
+   * A sign-in to make.
+   *
+   * @param early how long it is until it may be made; negative if it may be now
+   */
+  private record Trial(Effects.Job job, Effect effect, Duration early) {}
 
   private Optional<Trial> untried(UUID id) {
     return placements
         .find(id)
         .filter(row -> row.state == PlacementState.PLACED && row.rotationId == null)
-        .filter(row -> coffer.holds(Coffer.PRIVATE_KEY, row.keyId))
         .filter(row -> rotations.lastTrial(id).isEmpty())
-        .map(
+        .flatMap(
             row -> {
               Fingerprint key = new Fingerprint(keys.get(row.keyId).fingerprint);
               String sentence = "Sign in to " + accountName(row.accountId) + " with " + key;
-              return new Trial(
-                  new Effects.Job(null, id, "placement", sentence),
-                  new Effect.Prove(new AccountId(row.accountId), key));
+              return newPlacements
+                  .triedFrom(row)
+                  .map(
+                      from ->
+                          new Trial(
+                              new Effects.Job(null, id, "placement", sentence),
+                              new Effect.Prove(new AccountId(row.accountId), key),
+                              Duration.between(clock.now(), from)));
             });
   }
 
