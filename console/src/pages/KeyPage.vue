@@ -165,10 +165,14 @@ const rotate = () =>
         <h2>What breaks without it</h2>
         <p v-if="!data.dependences.length" class="quiet">Nothing that is known.</p>
         <ul v-else class="breaks">
-          <li v-for="d in data.dependences" :key="d.tie">
+          <li v-for="d in data.dependences" :key="`${d.tie} ${d.account} ${d.address}`">
             <span v-if="d.breaks" class="differs">✗ breaks:</span>
             <span v-else class="same">✓ goes on with another key:</span>
-            {{ d.tie }}
+            <template v-if="d.tie">{{ d.tie }}</template>
+            <template v-else>
+              a client that is not on record, from <span class="mono">{{ d.address }}</span> on
+              {{ d.account }}, used {{ distance(d.usedAt, data.at) }}
+            </template>
           </li>
         </ul>
         <h2 class="second">Seen in use</h2>

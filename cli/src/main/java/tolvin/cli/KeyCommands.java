@@ -49,9 +49,11 @@ final class KeyCommands {
           column("Fingerprint", KeyView::fingerprint),
           column("Type", KeyView::type),
           column("Bits", KeyView::bits),
-          column("Identity", KeyView::identity),
+          column("Identity", KeyView::identity, "nobody yet"),
+          column("Comment", KeyView::comment),
           column("Custody", KeyView::custody),
-          column("Last used", KeyView::lastUsedAt));
+          column("Added", KeyView::registeredAt),
+          column("Last used", KeyView::lastUsedAt, "never seen"));
 
   static KeyView find(Service service, String text) throws Refused {
     if (Service.isId(text)) {
@@ -170,9 +172,12 @@ final class KeyCommands {
       show.list(
           dependences,
           "  nothing that is known would break",
-          column("Tie", DependenceView::tie),
+          column("Client", DependenceView::tie, "not on record"),
+          column("Account", DependenceView::account),
           column("Breaks", DependenceView::breaks),
-          column("Other key", DependenceView::otherKey));
+          column("Other key", DependenceView::otherKey),
+          column("From", DependenceView::address),
+          column("Used", DependenceView::usedAt));
       return 0;
     }
 

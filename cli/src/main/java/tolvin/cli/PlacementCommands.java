@@ -46,7 +46,10 @@ final class PlacementCommands {
           column("Key", PlacementView::key),
           column("State", PlacementView::state),
           column("Title", PlacementView::title),
+          column("Purpose", PlacementView::purpose),
           column("Access", PlacementView::access),
+          column("Placed", PlacementView::placedAt),
+          column("Ends", PlacementView::endsAt),
           column("Reference", PlacementView::reference),
           column("Reason", PlacementView::reason),
           column("Id", PlacementView::id));

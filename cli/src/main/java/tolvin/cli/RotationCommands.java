@@ -52,6 +52,8 @@ final class RotationCommands {
           column("Direction", RotationView::direction),
           column("Outcome", RotationView::outcome),
           column("Waiting for", RotationView::waitingFor),
+          column("Started", RotationView::startedAt),
+          column("Ended", RotationView::endedAt),
           column("Id", RotationView::id));
 
   private static final List<Show.Column<RotationDetailView>> DETAIL =

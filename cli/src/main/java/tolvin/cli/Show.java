@@ -39,6 +39,9 @@ final class Show {
   /** Beyond so many characters a text may be cut, whatever another begins with. */
   private static final int LONGEST_KEPT = 60;
 
+  private static final int LEAST_SENTENCE = 16;
+  private static final int GAP = 2;
+
   /** Lines of RFC 4180, each with a line feed. */
   private static final ObjectWriter CSV =
       CsvMapper.builder()
@@ -73,18 +76,24 @@ final class Show {
    *
    * @param title its heading, in CSV too
    * @param value what stands in it for one thing; null if nothing does
+   * @param none what people read where nothing stands
    */
-  record Column<T>(String title, Function<? super T, ?> value) {}
+  record Column<T>(String title, Function<? super T, ?> value, String none) {}
 
   static <T> Column<T> column(String title, Function<? super T, ?> value) {
-    return new Column<>(title, value);
+    return new Column<>(title, value, "");
+  }
+
+  /** A column with words for people where nothing stands. */
+  static <T> Column<T> column(String title, Function<? super T, ?> value, String none) {
+    return new Column<>(title, value, none);
   }
 
   /** A column of a part that may be absent. */
   static <T, P> Column<T> column(
       String title, Function<? super T, P> part, Function<? super P, ?> value) {
     return new Column<>(
-        title, item -> Optional.ofNullable(part.apply(item)).map(value).orElse(null));
+        title, item -> Optional.ofNullable(part.apply(item)).map(value).orElse(null), "");
   }
 
   @SafeVarargs
@@ -103,7 +112,7 @@ final class Show {
   /** Columns of a part, for the whole that has it. */
   static <W, P> List<Column<W>> within(Function<W, P> part, List<Column<P>> columns) {
     return columns.stream()
-        .map(c -> new Column<W>(c.title(), whole -> c.value().apply(part.apply(whole))))
+        .map(c -> new Column<W>(c.title(), whole -> c.value().apply(part.apply(whole)), c.none()))
         .toList();
   }
 
@@ -275,7 +284,7 @@ final class Show {
 
   /**
    * A table that fits: the widest columns give way until the line does, but none so far that two
-   * different values would look the same.
+   * different values would look the same; where that is not enough, sentences give way further.
    */
   private <T> void table(List<T> items, List<Column<T>> columns) {
     int[] widths = new int[columns.size()];
@@ -297,15 +306,31 @@ final class Show {
           !items.isEmpty() && columns.get(c).value().apply(items.get(0)) instanceof Instant;
       least[c] = Math.max(columns.get(c).title().length(), times ? MINUTE : leastWidth(rows, c));
     }
-    int total = Arrays.stream(widths).sum() + 2 * (widths.length - 1);
+    shrink(widths, least);
+    for (int c = 0; c < widths.length; c++) {
+      if (isSentences(rows, c)) {
+        least[c] = Math.min(least[c], LEAST_SENTENCE);
+      }
+    }
+    shrink(widths, least);
+    line(columns.stream().map(Column::title).toArray(String[]::new), widths);
+    rows.forEach(row -> line(row, widths));
+  }
+
+  /** Takes from the widest columns until the line fits, or none can give way. */
+  private static void shrink(int[] widths, int[] least) {
+    int total = Arrays.stream(widths).sum() + GAP * (widths.length - 1);
     int widest = widest(widths, least);
     while (total > width() && widest != NONE) {
       widths[widest]--;
       total--;
       widest = widest(widths, least);
     }
-    line(columns.stream().map(Column::title).toArray(String[]::new), widths);
-    rows.forEach(row -> line(row, widths));
+  }
+
+  /** Whether a column holds words in a row: one reads on elsewhere, and does not name by them. */
+  private static boolean isSentences(List<String[]> rows, int column) {
+    return rows.stream().anyMatch(row -> row[column].indexOf(' ') >= 0);
   }
 
   /** The widest column that can still give way; none if no column can. */
@@ -351,6 +376,9 @@ final class Show {
   /** A cell for people: times to the second in UTC, durations in words. */
   private static <T> String shown(Column<T> column, T item) {
     Object value = column.value().apply(item);
+    if (value == null) {
+      return column.none();
+    }
     if (value instanceof Instant at) {
       return at.truncatedTo(ChronoUnit.SECONDS).toString().replace('T', ' ');
     }

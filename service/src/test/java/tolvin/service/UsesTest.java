@@ -4,7 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.hamcrest.Matchers.containsString;
 import static org.hamcrest.Matchers.equalTo;
 import static org.hamcrest.Matchers.hasItem;
+import static org.hamcrest.Matchers.hasSize;
 import static org.hamcrest.Matchers.notNullValue;
+import static org.hamcrest.Matchers.nullValue;
 import static tolvin.service.Caller.api;
 
 import io.quarkus.test.common.QuarkusTestResource;
@@ -141,6 +143,38 @@ class UsesTest {
           .append('\n');
     }
     read(log + line(NOW.minusSeconds(9), 6, "fuel")).body("counted", equalTo(1));
+  }
+
+  /** Before anybody takes a key away they read who else used it. */
+  @Test
+  void whatBreaksWithoutAKeyCountsWhoeverUsedIt() {
+    PublicKey used = key();
+    String id =
+        api()
+            .body(Map.of("text", used.line(), "identityId", Caller.addIdentity()))
+            .post("/api/v1/keys")
+            .path("id");
+    String account = api().get("/api/v1/accounts?destination=" + destination).path("items[0].id");
+    api()
+        .body(Map.of("keyId", id, "accountId", account, "title", "fuel"))
+        .post("/api/v1/placements")
+        .then()
+        .statusCode(200);
+    String without = "/api/v1/keys/" + id + "/dependences";
+    api().get(without).then().body("$", hasSize(0));
+    String longAgo = line(NOW.minus(Duration.ofDays(91)), 1, "fuel");
+    read(longAgo.replace(key, used.fingerprintText())).body("counted", equalTo(1));
+    api().get(without).then().body("$", hasSize(0));
+    read(line(NOW, 2, "fuel").replace(key, used.fingerprintText())).body("counted", equalTo(1));
+    api()
+        .get(without)
+        .then()
+        .body("$", hasSize(1))
+        .body("[0].tie", nullValue())
+        .body("[0].account", equalTo("fuel@" + name))
+        .body("[0].address", equalTo("10.1.2.3"))
+        .body("[0].usedAt", equalTo(NOW.toString()))
+        .body("[0].breaks", equalTo(true));
   }
 
   /** Log lines tell how long connections last, how long silences are, and who goes on. */

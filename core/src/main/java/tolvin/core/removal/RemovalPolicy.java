@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Stream;
 import tolvin.core.estate.Account;
@@ -90,8 +91,34 @@ public final class RemovalPolicy {
         .map(since -> new Loss.Unsettled(name, since));
   }
 
-  /** The last use by somebody who was not seen to go on with another key that stays. */
+  /**
+   * What else than clients on record would stop without a key: for each account and address the
+   * last use by somebody who was not seen to go on with another key, the latest first.
+   */
+  public static List<Use> unrecorded(Fingerprint key, Snapshot snapshot) {
+    return snapshot.accountList().stream()
+        .flatMap(
+            account -> {
+              Removal removal = new Removal(account.id(), Set.of(key), Removal.Door.WITHDRAWAL);
+              List<Dependence> dependences = Dependence.on(removal.keys(), account.id(), snapshot);
+              return unrecorded(account, key, removal, dependences, snapshot);
+            })
+        .sorted(Comparator.comparing(Use::latest).reversed())
+        .toList();
+  }
+
   private static Optional<Loss> used(
+      Account account,
+      Fingerprint key,
+      Removal removal,
+      List<Dependence> dependences,
+      Snapshot snapshot) {
+    return unrecorded(account, key, removal, dependences, snapshot)
+        .max(Comparator.comparing(Use::latest))
+        .map(Loss.UsedLately::new);
+  }
+
+  private static Stream<Use> unrecorded(
       Account account,
       Fingerprint key,
       Removal removal,
@@ -101,9 +128,7 @@ public final class RemovalPolicy {
         .filter(use -> use.account().equals(account.id()) && use.key().equals(key))
         .filter(use -> use.latest().plus(USED_LATELY).isAfter(snapshot.now()))
         .filter(use -> !isOnRecord(use, account, dependences, snapshot))
-        .filter(use -> !wentOn(use, account, removal, snapshot))
-        .max(Comparator.comparing(Use::latest))
-        .map(Loss.UsedLately::new);
+        .filter(use -> !wentOn(use, account, removal, snapshot));
   }
 
   /**

@@ -230,6 +230,8 @@ class RemovalPolicyTest {
       assertThat(losses).hasOnlyElementsOfType(c.loss).hasSize(1);
       assertThat(losses.get(0).sentence()).endsWith(".").doesNotContain("Optional");
     }
+    assertThat(RemovalPolicy.unrecorded(GOES, known.snapshot()))
+        .hasSize(c.loss == Loss.UsedLately.class ? 1 : 0);
     if (known.seatRead.isPresent()) {
       assertThat(RemovalPolicy.beforeEffect(removal, known.snapshot())).isEqualTo(losses);
     }

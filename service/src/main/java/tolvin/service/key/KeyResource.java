@@ -31,7 +31,6 @@ import tolvin.service.record.key.KeyRow;
 import tolvin.service.record.key.KeyStore;
 import tolvin.service.record.usage.FeedStore;
 import tolvin.service.schedule.DueDates;
-import tolvin.service.snapshot.Snapshots;
 import tolvin.service.web.Role;
 
 /** Keys. */
@@ -45,7 +44,7 @@ public class KeyResource {
   private final AccountStore accounts;
   private final DestinationStore destinations;
   private final DueDates dueDates;
-  private final Snapshots snapshots;
+  private final WithoutKey without;
 
   KeyResource(
       Keys keys,
@@ -55,7 +54,7 @@ public class KeyResource {
       AccountStore accounts,
       DestinationStore destinations,
       DueDates dueDates,
-      Snapshots snapshots) {
+      WithoutKey without) {
     this.keys = keys;
     this.store = store;
     this.identities = identities;
@@ -63,7 +62,7 @@ public class KeyResource {
     this.accounts = accounts;
     this.destinations = destinations;
     this.dueDates = dueDates;
-    this.snapshots = snapshots;
+    this.without = without;
   }
 
   /** Keys, the newest first. */
@@ -113,16 +112,14 @@ public class KeyResource {
     return view(row, names, Map.of(), dueDates.of(row));
   }
 
-  /** What would break without this key. */
+  /**
+   * What would break without this key: the clients that are on record, and whoever else was seen
+   * with it lately.
+   */
   @GET
   @Path("{id}/dependences")
   public List<DependenceView> listDependences(UUID id) {
-    return snapshots.dependences(id).stream()
-        .map(
-            d ->
-                new DependenceView(
-                    d.tie().name(), d.breaks(), d.other().map(k -> k.value()).orElse(null)))
-        .toList();
+    return without.key(id);
   }
 
   /** The uses of this key that destinations reported. */

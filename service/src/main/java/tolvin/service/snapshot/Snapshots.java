@@ -21,7 +21,6 @@ import java.util.stream.Stream;
 import tolvin.core.estate.Account;
 import tolvin.core.estate.AccountId;
 import tolvin.core.estate.AccountProof;
-import tolvin.core.estate.Dependence;
 import tolvin.core.estate.Feed;
 import tolvin.core.estate.PlacementState;
 import tolvin.core.estate.Seat;
@@ -118,12 +117,11 @@ public class Snapshots {
         Set.of(account));
   }
 
-  /** What every tie that signs in with a key would do without it. */
+  /** A key, and all that has to do with it, at one moment. */
   @Transactional(Transactional.TxType.REQUIRES_NEW)
-  public List<Dependence> dependences(UUID keyId) {
+  public Snapshot ofKey(UUID keyId) {
     rotations.readOneMoment();
-    KeyRow key = keys.get(keyId);
-    return Dependence.on(new Fingerprint(key.fingerprint), of(List.of(key), null, clock.now()));
+    return of(List.of(keys.get(keyId)), null, clock.now());
   }
 
   /** The situation of a rotation, all of it at one moment, whoever writes meanwhile. */
