@@ -7,14 +7,19 @@ import static org.hamcrest.Matchers.hasItem;
 import static org.hamcrest.Matchers.startsWith;
 import static tolvin.service.Caller.api;
 
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import io.quarkus.test.common.QuarkusTestResource;
 import io.quarkus.test.junit.QuarkusTest;
 import io.quarkus.test.junit.TestProfile;
+import jakarta.inject.Inject;
+import jakarta.persistence.EntityManager;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
@@ -25,6 +30,7 @@ import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.server.FilesScript;
 import tolvin.core.server.FilesWay;
 import tolvin.core.word.Words;
+import tolvin.service.record.placement.PlacementRow;
 import tolvin.standins.local.LocalDropbear;
 import tolvin.standins.local.LocalHosting;
 import tolvin.standins.local.LocalKeysServer;
@@ -41,6 +47,8 @@ import tolvin.standins.local.Ports;
 @TestProfile(RealClients.ShortLease.class)
 @QuarkusTestResource(PostgresForTests.class)
 class OtherServersTest {
+  @Inject EntityManager database;
+
   private static final Map<String, Object> SOURCE =
       Map.of("managedBy", "another-source", "otherSource", "the yard's own tool");
 
@@ -94,6 +102,7 @@ class OtherServersTest {
             .account("keeper")
             .start()) {
       RealClients.Client client = RealClients.Client.of(server, "several-boats");
+      awaitSecondLook(client);
       Path second = server.authorizedKeys(client.login()).resolveSibling("more");
       Files.move(server.authorizedKeys(client.login()), second);
       String at = "/api/v1/destinations/" + RealClients.at(server);
@@ -113,6 +122,25 @@ class OtherServersTest {
       assertThat(second).isEmptyFile();
       assertThat(client.lines()).hasSize(1);
     }
+  }
+
+  /** Until then, what was just written and is gone again would be restored. */
+  private void awaitSecondLook(RealClients.Client client) {
+    Ports.await(
+        "what was placed was read again",
+        Duration.ofSeconds(60),
+        () ->
+            QuarkusTransaction.requiringNew()
+                .call(
+                    () ->
+                        database
+                            .createQuery(
+                                "from PlacementRow p where p.accountId = :id and p.lookAgainAt is"
+                                    + " not null",
+                                PlacementRow.class)
+                            .setParameter("id", UUID.fromString(client.account()))
+                            .getResultList()
+                            .isEmpty()));
   }
 
   private static void registered(RealClients.Client client, List<String> keys) {

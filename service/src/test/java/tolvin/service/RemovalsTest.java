@@ -12,10 +12,13 @@ import io.quarkus.test.common.QuarkusTestResource;
 import io.quarkus.test.junit.QuarkusTest;
 import io.quarkus.test.junit.TestProfile;
 import io.restassured.response.Response;
+import jakarta.inject.Inject;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -28,6 +31,7 @@ import org.junit.jupiter.api.Test;
 import tolvin.core.pair.KeyPairMaker;
 import tolvin.core.pair.SecretPair;
 import tolvin.service.RealClients.Client;
+import tolvin.service.placement.Placements;
 import tolvin.standins.local.Ports;
 import tolvin.standins.local.Unprivileged;
 
@@ -37,6 +41,8 @@ import tolvin.standins.local.Unprivileged;
 @TestProfile(RealClients.ShortLease.class)
 @Tag("short-lease")
 class RemovalsTest {
+  @Inject Placements placements;
+
   @BeforeAll
   static void start() throws Exception {
     RealClients.start();
@@ -156,6 +162,22 @@ class RemovalsTest {
         .statusCode(200);
     Ports.await("it goes", LONG, () -> state(goes).equals("withdrawn"));
     assertThat(client.lines()).doesNotContain(line);
+  }
+
+  /** A person may read what would break while the withdrawal waits for something else. */
+  @Test
+  void anOverruleWhileItIsUnderWayIsKept() {
+    String nowhere = SweepTest.attach(Map.of("family", "sftp-server", "port", 9));
+    Map<String, String> request =
+        Map.of(
+            "keyId", Caller.madeKey(),
+            "accountId", SweepTest.account(nowhere, "boats", Map.of()),
+            "title", "boats");
+    UUID id = UUID.fromString(api().body(request).post("/api/v1/placements").path("id"));
+    assertThat(placements.withdraw(id, "r", Optional.empty()).overruled).isFalse();
+    assertThat(placements.withdraw(id, "r", Optional.of("the boats stay")).overruled).isTrue();
+    assertThat(placements.withdraw(id, "r", Optional.empty()).overruled).isTrue();
+    assertThat(state(id.toString())).isEqualTo("withdrawing");
   }
 
   private static boolean signsIn(Client client) throws Exception {

@@ -309,8 +309,10 @@ public class Placements {
   @Transactional
   public PlacementRow withdraw(UUID id, String reason, Optional<String> overruled) {
     PlacementRow row = store.lock(id);
-    if (row.state == PlacementState.WITHDRAWN || row.state == PlacementState.WITHDRAWING) {
-      return row;
+    boolean underWay = row.state == PlacementState.WITHDRAWING;
+    if (row.state == PlacementState.WITHDRAWN
+        || underWay && (row.overruled || overruled.isEmpty())) {
+      return row; // nothing else is said than before
     }
     if (row.rotationId != null && store.isRotating(row.rotationId)) {
       throw Problem.conflict(

@@ -179,18 +179,20 @@ class PlacementRunner implements JobHandler {
       return Optional.empty();
     }
     String reason = unread.orElseGet(() -> Removals.sentence(open));
-    boolean stays = unread.isEmpty() && open.stream().allMatch(Loss::mayBeOverruled);
-    QuarkusTransaction.requiringNew()
-        .run(
-            () -> {
-              PlacementRow again = placements.lock(row.id);
-              if (stays) {
-                again.stays(reason);
-                journal.tell("placement.withdrawal-held", row.id, reason);
-              } else {
-                again.reason = reason;
-              }
-            });
+    boolean isFinal = unread.isEmpty() && open.stream().allMatch(Loss::mayBeOverruled);
+    boolean stays =
+        QuarkusTransaction.requiringNew()
+            .call(
+                () -> {
+                  PlacementRow again = placements.lock(row.id);
+                  if (isFinal && again.overruled == row.overruled) {
+                    again.stays(reason);
+                    journal.tell("placement.withdrawal-held", row.id, reason);
+                    return true;
+                  }
+                  again.reason = reason; // unless a person overruled it just now
+                  return false;
+                });
     return Optional.of(stays ? Duration.ZERO : AFTER_TROUBLE);
   }
 
