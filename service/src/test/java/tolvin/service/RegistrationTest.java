@@ -18,6 +18,7 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -347,7 +348,8 @@ class RegistrationTest {
         List.<Map<String, Object>>of(
             Map.of("reason", "r"),
             Map.of("keys", Map.of("team", "no such team"), "reason", "r"),
-            Map.of("lines", List.of(), "atOnce", 0, "reason", "r"))) {
+            Map.of("lines", List.of(), "atOnce", 0, "reason", "r"),
+            Map.of("lines", Collections.singletonList(null), "reason", "r"))) {
       api()
           .body(empty)
           .post("/api/v1/registrations")

@@ -69,6 +69,10 @@ class Chosen {
     int number = 0;
     for (RegistrationLine line : orNone(request.lines())) {
       String where = "Line " + ++number + ": ";
+      if (line == null) {
+        names.wrong.add(where + "it is empty.");
+        continue;
+      }
       Optional<KeyRow> key = names.key(where, line.key());
       Optional<AccountRow> account = names.account(where, line.account());
       if (key.isPresent() && account.isPresent()) {
