@@ -3,7 +3,6 @@ package tolvin.cli;
 import static tolvin.cli.Show.column;
 import static tolvin.cli.Show.columns;
 
-import java.time.Instant;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
@@ -22,9 +21,7 @@ import tolvin.api.registration.PlacingTerms;
 import tolvin.api.registration.RegistrationLine;
 import tolvin.api.registration.RegistrationRequest;
 import tolvin.api.registration.RehearsedLineView;
-import tolvin.core.estate.Access;
 import tolvin.core.estate.PlacementState;
-import tolvin.core.estate.Purpose;
 import tolvin.core.registration.LineState;
 
 /** Placements. */
@@ -90,6 +87,7 @@ final class PlacementCommands {
   static final class Place implements Callable<Integer> {
     @Mixin private Show show;
     @Mixin private Consent consent;
+    @Mixin private TermsOptions terms;
 
     @Parameters(index = "0", paramLabel = "KEY", description = "Fingerprint, identity or id.")
     private String key;
@@ -105,55 +103,13 @@ final class PlacementCommands {
     private String title;
 
     @Option(
-        names = "--purpose",
-        paramLabel = "PURPOSE",
-        description = "sign-in or signing. Default: sign-in.")
-    private Purpose purpose;
-
-    @Option(
-        names = "--access",
-        paramLabel = "ACCESS",
-        description = "read or write. Default: write.")
-    private Access access;
-
-    @Option(
-        names = "--source",
-        paramLabel = "ADDRESS",
-        description = "An address, network or host name pattern that it is good from; repeatable.")
-    private List<String> sources = List.of();
-
-    @Option(
-        names = "--option",
-        paramLabel = "OPTION",
-        description =
-            "Another option of its line in authorized_keys, such as restrict or command=\"…\";"
-                + " repeatable.")
-    private List<String> options = List.of();
-
-    @Option(
-        names = "--until",
-        paramLabel = "MOMENT",
-        description = "When the destination stops accepting it, such as 2027-03-31T00:00:00Z.")
-    private Instant until;
-
-    @Option(
         names = "--rehearse",
         description = "Show the exact change and what is unusual about it, and do nothing.")
     private boolean rehearse;
 
-    private static RehearsedLineView rehearsed(Service service, PlacementRequest wanted)
-        throws Refused {
-      RegistrationLine line =
-          new RegistrationLine(
-              wanted.keyId().toString(),
-              wanted.accountId().toString(),
-              new PlacingTerms(
-                  wanted.title(),
-                  wanted.purpose(),
-                  wanted.access(),
-                  wanted.sources(),
-                  wanted.endsAt(),
-                  wanted.options()));
+    private static RehearsedLineView rehearsed(
+        Service service, UUID key, UUID account, PlacingTerms on) throws Refused {
+      RegistrationLine line = new RegistrationLine(key.toString(), account.toString(), on);
       return service
           .postForList(
               "/registrations/rehearsal",
@@ -170,10 +126,18 @@ final class PlacementCommands {
       Service service = Service.open();
       KeyView found = KeyCommands.find(service, key);
       AccountView on = AccountCommands.find(service, account);
+      PlacingTerms asked = terms.titled(title);
       PlacementRequest wanted =
           new PlacementRequest(
-              found.id(), on.id(), title, purpose, access, sources, until, options);
-      RehearsedLineView rehearsed = rehearsed(service, wanted);
+              found.id(),
+              on.id(),
+              title,
+              asked.purpose(),
+              asked.access(),
+              asked.sources(),
+              asked.endsAt(),
+              asked.options());
+      RehearsedLineView rehearsed = rehearsed(service, found.id(), on.id(), asked);
       if (show.isTable() || rehearse) {
         RegistrationCommands.shown(show, rehearsed);
       }

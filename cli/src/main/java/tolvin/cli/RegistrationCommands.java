@@ -4,7 +4,6 @@ import static tolvin.cli.Show.column;
 import static tolvin.cli.Show.columns;
 
 import java.nio.charset.StandardCharsets;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -18,14 +17,11 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tolvin.api.ReasonRequest;
 import tolvin.api.registration.Choice;
-import tolvin.api.registration.PlacingTerms;
 import tolvin.api.registration.RegistrationLine;
 import tolvin.api.registration.RegistrationLineView;
 import tolvin.api.registration.RegistrationRequest;
 import tolvin.api.registration.RegistrationView;
 import tolvin.api.registration.RehearsedLineView;
-import tolvin.core.estate.Access;
-import tolvin.core.estate.Purpose;
 import tolvin.core.registration.LineState;
 import tolvin.core.registration.RegistrationState;
 import tolvin.core.word.Words;
@@ -179,6 +175,7 @@ final class RegistrationCommands {
   static final class Run implements Callable<Integer> {
     @Mixin private Show show;
     @Mixin private Consent consent;
+    @Mixin private TermsOptions terms;
     @Mixin private What what;
 
     @Option(
@@ -186,30 +183,6 @@ final class RegistrationCommands {
         paramLabel = "TEXT",
         description = "Where the private key lives. Default: the key's comment.")
     private String title;
-
-    @Option(names = "--purpose", paramLabel = "PURPOSE", description = "sign-in or signing.")
-    private Purpose purpose;
-
-    @Option(names = "--access", paramLabel = "ACCESS", description = "read or write.")
-    private Access access;
-
-    @Option(
-        names = "--source",
-        paramLabel = "ADDRESS",
-        description = "An address, network or host name pattern that it is good from; repeatable.")
-    private List<String> sources = List.of();
-
-    @Option(
-        names = "--option",
-        paramLabel = "OPTION",
-        description = "Another option of its line in authorized_keys; repeatable.")
-    private List<String> options = List.of();
-
-    @Option(
-        names = "--until",
-        paramLabel = "MOMENT",
-        description = "When the destination stops accepting it, such as 2027-03-31T00:00:00Z.")
-    private Instant until;
 
     @Option(
         names = "--at-once",
@@ -269,7 +242,7 @@ final class RegistrationCommands {
           lines,
           chosen ? new Choice(what.keys, what.keysSearch, what.keysOfTeam) : null,
           chosen ? new Choice(what.accounts(), what.accountsSearch, what.accountsOfTeam) : null,
-          new PlacingTerms(title, purpose, access, sources, until, options),
+          terms.titled(title),
           atOnce,
           !untested,
           reason,

@@ -147,7 +147,7 @@ class UsesTest {
 
   /** Before anybody takes a key away they read who else used it. */
   @Test
-  void whatBreaksWithoutAKeyCountsWhoeverUsedIt() {
+  void whatBreaksWithoutAKeyCountsUsesOffTheRecord() {
     PublicKey used = key();
     String id =
         api()

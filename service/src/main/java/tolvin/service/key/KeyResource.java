@@ -113,7 +113,7 @@ public class KeyResource {
   }
 
   /**
-   * What would break without this key: the clients that are on record, and whoever else was seen
+   * What would break without this key: the clients that are on record, and others that were seen
    * with it lately.
    */
   @GET

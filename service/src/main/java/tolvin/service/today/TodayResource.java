@@ -165,7 +165,7 @@ public class TodayResource {
         keys.count());
   }
 
-  /** The last ones first; what was done again and again by itself is told once. */
+  /** The last ones first; what was done repeatedly by itself is one line. */
   private static List<DoneView> done(List<RotationView> ended) {
     Map<Object, DoneView> done = new LinkedHashMap<>();
     for (RotationView rotation : ended) {

@@ -29,7 +29,7 @@ public class AccountStore extends RowStore<AccountRow> {
 
   /** The accounts in force that belong to a person. */
   public List<AccountRow> ofIdentity(UUID identity) {
-    return list("r.validUntil is null and r.identityId = :i", Map.of("i", identity));
+    return ofIdentities(List.of(identity));
   }
 
   /** The accounts in force that belong to some persons. */

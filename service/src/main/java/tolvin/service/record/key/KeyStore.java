@@ -148,7 +148,7 @@ public class KeyStore extends RowStore<KeyRow> {
 
   /** The live keys of an identity. */
   public List<KeyRow> liveOf(UUID identity) {
-    return list("r.endedAt is null and r.identityId = :i", Map.of("i", identity));
+    return liveOf(List.of(identity));
   }
 
   /** The live keys of some identities. */
