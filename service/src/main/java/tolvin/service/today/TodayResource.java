@@ -166,16 +166,18 @@ public class TodayResource {
   }
 
   /** The last ones first; what was done repeatedly by itself is one line. */
-  private static List<DoneView> done(List<RotationView> ended) {
+  static List<DoneView> done(List<RotationView> ended) {
     Map<Object, DoneView> done = new LinkedHashMap<>();
-    for (RotationView rotation : ended) {
-      Object same =
-          rotation.byItself() ? List.of(rotation.identity(), rotation.outcome()) : rotation.id();
-      done.merge(
-          same,
-          new DoneView(rotation, 1),
-          (before, one) -> new DoneView(one.rotation(), before.times() + 1));
-    }
+    ended.stream()
+        .sorted(Comparator.comparing(RotationView::endedAt))
+        .forEach(
+            rotation ->
+                done.merge(
+                    rotation.byItself()
+                        ? List.of(rotation.identity(), rotation.outcome())
+                        : rotation.id(),
+                    new DoneView(rotation, 1),
+                    (before, one) -> new DoneView(one.rotation(), before.times() + 1)));
     return done.values().stream()
         .sorted(
             Comparator.comparing((DoneView d) -> d.rotation().endedAt(), Comparator.reverseOrder()))
